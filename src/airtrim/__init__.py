@@ -1,0 +1,1 @@
+"""Air Trim: record, trim, even out and release spoken episodes."""

@@ -1,0 +1,160 @@
+"""Loudness and release: measuring, evening out, artwork, export, download."""
+
+import hashlib
+import re
+
+from fastapi import APIRouter, Query, Request, Response
+from fastapi.responses import FileResponse
+
+from airtrim.api.episodes import episode_view
+from airtrim.api.models import (
+    ArtworkView,
+    EpisodeView,
+    Estimate,
+    ExportRequest,
+    JobView,
+    LevelsView,
+    RevisionRequest,
+    job_view,
+)
+from airtrim.api.state import Context
+from airtrim.core.loudness.levelling import foresee
+from airtrim.core.release.encode import MP3_KBITS, FileFormat, estimated_bytes
+from airtrim.core.release.export import level
+from airtrim.core.release.tags import check_artwork
+from airtrim.core.render.graph import section_ramps
+from airtrim.errors import BadInput, NotFound
+from airtrim.jobs.work import ExportParams, MeasureParams, profile_key
+
+router = APIRouter(prefix="/api", tags=["release"])
+
+_MOST_ARTWORK_BYTES = 8_000_000
+
+
+@router.post("/episodes/{episode_id}/measure", status_code=202)
+def measure(context: Context, episode_id: int, request: RevisionRequest) -> JobView:
+    """Measure the episode in the background; ``levels`` tells the result."""
+    context.store.timeline(episode_id, request.revision)
+    params = MeasureParams(revision=request.revision).model_dump_json()
+    job = context.store.add_job("measure", episode_id, params)
+    context.queue.wake(job.id)
+    return job_view(job)
+
+
+@router.get("/episodes/{episode_id}/levels")
+def levels(context: Context, episode_id: int, revision: int = Query(ge=0)) -> LevelsView:
+    """Loudness before and after the gains of the document."""
+    store = context.store
+    timeline = store.timeline(episode_id, revision)
+    profile = store.profile(profile_key(timeline))
+    if profile is None:
+        return LevelsView(revision=revision, measured=False)
+    found = foresee(
+        profile,
+        [section.at for section in timeline.sections],
+        section_ramps(timeline, store.words(timeline)),
+        [section.gain_db for section in timeline.sections],
+        timeline.loudness.gain_db,
+        timeline.loudness.ceiling_dbtp,
+    )
+    return LevelsView(
+        revision=revision,
+        measured=True,
+        before=found.before,
+        after=found.after,
+        most_limiting_db=found.most_limiting_db,
+        sections_before=list(found.sections_before),
+        sections_after=list(found.sections_after),
+        curve_before=[round(float(value), 2) for value in found.curve_before],
+        curve_after=[round(float(value), 2) for value in found.curve_after],
+    )
+
+
+@router.post("/episodes/{episode_id}/even-out")
+def even_out(context: Context, episode_id: int, request: RevisionRequest) -> EpisodeView:
+    """Bring every section, then the whole, to the target. Needs a measurement of this revision."""
+    store = context.store
+    timeline = store.timeline(episode_id, request.revision)
+    profile = store.profile(profile_key(timeline))
+    if profile is None:
+        raise BadInput("The episode has not been measured as it is now. Measure it first.")
+    edit = level(timeline, store.words(timeline), profile, sections=True)
+    store.edit(episode_id, request.revision, edit)
+    return episode_view(context, episode_id)
+
+
+@router.post("/artwork", status_code=201)
+async def add_artwork(context: Context, request: Request) -> ArtworkView:
+    """Keep a cover (the raw bytes of a JPEG or PNG)."""
+    data = bytearray()
+    async for part in request.stream():
+        data += part
+        if len(data) > _MOST_ARTWORK_BYTES:
+            break
+    check_artwork(bytes(data))
+    name = hashlib.sha256(data).hexdigest()
+    context.store.files.need(len(data))
+    context.store.files.save_artwork(name, bytes(data))
+    return ArtworkView(artwork=name)
+
+
+@router.get("/artwork/{sha256}", response_class=Response)
+def artwork(context: Context, sha256: str) -> Response:
+    """A cover."""
+    data = context.store.files.artwork(sha256).read_bytes()
+    return Response(data, media_type=check_artwork(data))
+
+
+@router.get("/episodes/{episode_id}/estimate")
+def estimate(
+    context: Context,
+    episode_id: int,
+    format: FileFormat = "mp3",
+    kbits: int = Query(default=96, ge=64, le=192),
+) -> Estimate:
+    """About how large the file will be."""
+    episode, _ = context.store.episode(episode_id)
+    timeline = context.store.timeline(episode_id, episode.head_id or 0)
+    size = estimated_bytes(format, timeline.frames, timeline.loudness.channels, kbits)
+    if timeline.artwork:
+        size += context.store.files.artwork(timeline.artwork).stat().st_size
+    return Estimate(bytes=size)
+
+
+@router.post("/episodes/{episode_id}/exports", status_code=202)
+def export(context: Context, episode_id: int, request: ExportRequest) -> JobView:
+    """Write the episode out in the background."""
+    timeline = context.store.timeline(episode_id, request.revision)
+    if timeline.frames == 0:
+        raise BadInput("There is nothing in this episode yet, so there is nothing to export.")
+    if request.settings.format == "mp3" and request.settings.kbits not in MP3_KBITS:
+        raise BadInput(f"MP3 is offered at {', '.join(map(str, MP3_KBITS))} kbit/s.")
+    episode, show = context.store.episode(episode_id)
+    title = timeline.tags.title or episode.title
+    params = ExportParams(
+        revision=request.revision,
+        settings=request.settings,
+        file_name=_file_name(f"{show.name} - {title}", request.settings.format),
+    )
+    job = context.store.add_job("export", episode_id, params.model_dump_json())
+    context.queue.wake(job.id)
+    return job_view(job)
+
+
+def _file_name(title: str, suffix: str) -> str:
+    """A name any system takes, for the download only."""
+    plain = re.sub(r'[\x00-\x1f/\\:*?"<>|]+', " ", title)
+    return f"{re.sub(r' +', ' ', plain).strip(' .')[:120] or 'Episode'}.{suffix}"
+
+
+@router.get("/exports/{job_id}/file", response_class=FileResponse)
+def download(context: Context, job_id: str) -> FileResponse:
+    """The finished file."""
+    job = context.store.job(job_id)
+    if job.kind != "export" or job.state != "done":
+        raise NotFound("That file is not finished.")
+    params = ExportParams.model_validate_json(job.params)
+    path = context.store.files.export(job_id) / f"file.{params.settings.format}"
+    if not path.exists():
+        raise NotFound("That file is gone. Export it again.")
+    return FileResponse(path, filename=params.file_name)

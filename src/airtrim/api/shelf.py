@@ -1,0 +1,52 @@
+"""Shows and episodes."""
+
+from fastapi import APIRouter
+
+from airtrim.api.models import EpisodeOnShelf, NewEpisode, NewShow, ShelfChange, ShowOnShelf
+from airtrim.api.state import Context
+from airtrim.store.tables import EpisodeRow, ShowRow
+
+router = APIRouter(prefix="/api", tags=["shelf"])
+
+
+def _episode(row: EpisodeRow) -> EpisodeOnShelf:
+    return EpisodeOnShelf(
+        id=row.id or 0, title=row.title, frames=row.frames, updated_at=row.updated_at
+    )
+
+
+def _show(row: ShowRow, episodes: list[EpisodeRow]) -> ShowOnShelf:
+    return ShowOnShelf(id=row.id or 0, name=row.name, episodes=[_episode(e) for e in episodes])
+
+
+@router.get("/shows")
+def shelf(context: Context) -> list[ShowOnShelf]:
+    """All shows with their episodes."""
+    return [_show(show, episodes) for show, episodes in context.store.shows()]
+
+
+@router.post("/shows", status_code=201)
+def add_show(context: Context, new: NewShow) -> ShowOnShelf:
+    """Make a show."""
+    return _show(context.store.add_show(new.name), [])
+
+
+@router.patch("/shows/{show_id}")
+def change_show(context: Context, show_id: int, change: ShelfChange) -> ShowOnShelf:
+    """Rename, delete or bring back a show."""
+    row = context.store.change_show(show_id, name=change.name, deleted=change.deleted)
+    return _show(row, [])
+
+
+@router.post("/shows/{show_id}/episodes", status_code=201)
+def add_episode(context: Context, show_id: int, new: NewEpisode) -> EpisodeOnShelf:
+    """Make an empty episode."""
+    return _episode(context.store.add_episode(show_id, new.title))
+
+
+@router.patch("/episodes/{episode_id}")
+def change_episode(context: Context, episode_id: int, change: ShelfChange) -> EpisodeOnShelf:
+    """Rename, delete or bring back an episode."""
+    return _episode(
+        context.store.change_episode(episode_id, title=change.name, deleted=change.deleted)
+    )

@@ -1,0 +1,28 @@
+"""What every request handler needs."""
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from fastapi import Depends, Request
+
+from airtrim.jobs.queue import Queue
+from airtrim.settings import Settings
+from airtrim.store.store import Store
+
+
+@dataclass(frozen=True, slots=True)
+class State:
+    """One store, one queue, one set of settings."""
+
+    store: Store
+    queue: Queue
+    settings: Settings
+
+
+def current(request: Request) -> State:
+    """The state of the application that serves ``request``."""
+    state: State = request.app.state.airtrim
+    return state
+
+
+Context = Annotated[State, Depends(current)]

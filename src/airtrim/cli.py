@@ -1,0 +1,246 @@
+"""The command line, for people who script. Results on standard output, progress on error."""
+
+import json
+import sys
+from dataclasses import asdict
+from pathlib import Path
+from typing import Annotated, Any, Literal, NoReturn
+
+import typer
+from rich.console import Console
+from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
+
+from airtrim.errors import AirTrimError
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, help="Air Trim, for scripts.")
+
+Json = Annotated[bool, typer.Option("--json", help="Print JSON on standard output.")]
+Sound = Annotated[Path, typer.Argument(help="A sound file.", dir_okay=False)]
+_errors = Console(stderr=True)
+
+
+def _fail(sentence: str) -> NoReturn:
+    _errors.print(sentence, style="red", markup=False)
+    raise typer.Exit(1)
+
+
+def _check(path: Path) -> None:
+    if not path.is_file():
+        _fail(f"“{path.name}” is not there.")
+
+
+def _bar() -> Progress:
+    return Progress(
+        TextColumn("{task.description}"), BarColumn(), TimeElapsedColumn(), console=_errors
+    )
+
+
+def _show(value: dict[str, Any], as_json: bool) -> None:
+    if as_json:
+        print(json.dumps(value, ensure_ascii=False, indent=2))
+        return
+    for key, item in value.items():
+        print(f"{key}: {round(item, 2) if isinstance(item, float) else item}")
+
+
+@app.command()
+def measure(file: Sound, as_json: Json = False) -> None:
+    """Loudness and peaks of a sound file."""
+    from airtrim.core.release.encode import measure_file
+
+    _check(file)
+    try:
+        with _bar() as bar:
+            task = bar.add_task("Measuring", total=1.0)
+            found = measure_file(file, progress=lambda f: bar.update(task, completed=f))
+    except AirTrimError as error:
+        _fail(str(error))
+    _show(asdict(found), as_json)
+
+
+@app.command()
+def transcribe(file: Sound, as_json: Json = False) -> None:
+    """The words of a sound file, with times in seconds."""
+    import tempfile
+
+    from airtrim.core.media import FRAME_RATE
+    from airtrim.core.media.take import TakeReader, store_take
+    from airtrim.core.speech.recognise import transcribe as recognise
+    from airtrim.settings import Settings
+
+    _check(file)
+    words = []
+    try:
+        with tempfile.TemporaryDirectory() as folder, _bar() as bar:
+            task = bar.add_task("Listening", total=1.0)
+            sound = Path(folder) / "sound"
+            info = store_take(file, sound, Path(folder) / "peaks", name=file.name)
+            for word in recognise(
+                TakeReader(sound).read,
+                info.frames,
+                Settings().model_folder,
+                progress=lambda f: bar.update(task, completed=f),
+            ):
+                words.append(
+                    {
+                        "text": word.text,
+                        "start": round(word.start / FRAME_RATE, 3),
+                        "end": round(word.end / FRAME_RATE, 3),
+                        "kind": word.kind,
+                        "confidence": round(word.confidence, 3),
+                    }
+                )
+    except AirTrimError as error:
+        _fail(str(error))
+    if as_json:
+        print(json.dumps({"words": words}, ensure_ascii=False, indent=2))
+    else:
+        print(" ".join(str(word["text"]) for word in words))
+
+
+@app.command()
+def produce(
+    files: Annotated[list[Path], typer.Argument(help="Sound files, joined in this order.")],
+    output: Annotated[Path, typer.Option("-o", "--output", help="OUT.mp3 or OUT.wav.")],
+    target: Annotated[float | None, typer.Option(help="LUFS; by layout if not given.")] = None,
+    ceiling: Annotated[float, typer.Option(help="Highest true peak, dBTP.")] = -1.0,
+    stereo: Annotated[bool, typer.Option(help="Two channels; else one.")] = False,
+    sections: Annotated[str, typer.Option(help="Starts in seconds: 0,61.2,130")] = "0",
+    cut: Annotated[list[str] | None, typer.Option(help="START-END in seconds, of the raw.")] = None,
+    kbits: Annotated[int, typer.Option(help="MP3 rate, 64 to 192.")] = 96,
+    id3: Annotated[Literal["2.3", "2.4"], typer.Option(help="2.3 or 2.4.")] = "2.3",
+    words: Annotated[bool, typer.Option(help="Hear the words, so no gain changes in one.")] = True,
+    title: str = "",
+    artist: str = "",
+    show: str = "",
+    album_artist: str = "",
+    season: int | None = None,
+    episode: int | None = None,
+    year: int | None = None,
+    genre: str = "",
+    description: str = "",
+    language: str = "",
+    copyright: str = "",
+    link: str = "",
+    artwork: Annotated[Path | None, typer.Option(help="JPEG or PNG, square.")] = None,
+    as_json: Json = False,
+) -> None:
+    """The main job without a screen: cut, even out, export, tag, and check the file."""
+    from pydantic import ValidationError
+
+    from airtrim.core.release.produce import Request, run
+    from airtrim.core.timeline.tags import Tags
+    from airtrim.settings import Settings
+
+    for file in [*files, *([artwork] if artwork else [])]:
+        _check(file)
+    try:
+        request = Request(
+            files=tuple(files),
+            output=output,
+            target_lufs=target,
+            ceiling_dbtp=ceiling,
+            layout="stereo" if stereo else "mono",
+            section_starts_s=_seconds(sections, ","),
+            cuts_s=tuple(_span(value) for value in cut or ()),
+            kbits=kbits,
+            id3_version=id3,
+            tags=Tags(
+                title=title,
+                show=show,
+                artist=artist,
+                album_artist=album_artist,
+                season=season,
+                episode=episode,
+                year=year,
+                genre=genre,
+                description=description,
+                language=language,
+                copyright=copyright,
+                link=link,
+            ),
+            artwork=artwork.read_bytes() if artwork else None,
+            model_folder=Settings().model_folder if words else None,
+        )
+        with _bar() as bar:
+            task = bar.add_task("Starting", total=1.0)
+            report = run(request, lambda f, doing: bar.update(task, completed=f, description=doing))
+    except ValidationError as error:
+        first = error.errors()[0]
+        _fail(f"{'.'.join(map(str, first['loc']))}: {first['msg']}.")
+    except AirTrimError as error:
+        _fail(str(error))
+    _show(report, as_json)
+
+
+def _seconds(text: str, separator: str) -> tuple[float, ...]:
+    try:
+        return tuple(float(part) for part in text.split(separator))
+    except ValueError:
+        _fail(f"“{text}” is not a list of seconds.")
+
+
+def _span(text: str) -> tuple[float, float]:
+    parts = _seconds(text, "-")
+    if len(parts) != 2 or parts[0] >= parts[1]:
+        _fail(f"“{text}” is not a span: write START-END in seconds, like 12.5-13.1.")
+    return parts[0], parts[1]
+
+
+@app.command()
+def serve(
+    port: Annotated[int | None, typer.Option(help="Port, 8765 if not given.")] = None,
+    data: Annotated[Path | None, typer.Option(help="Folder of data.")] = None,
+    host: Annotated[
+        str | None, typer.Option(help="Address; others than 127.0.0.1 need a token.")
+    ] = None,
+) -> None:
+    """Start Air Trim and its worker."""
+    import uvicorn
+
+    from airtrim.api.app import WEB, create_app
+    from airtrim.settings import Settings
+
+    given = {"port": port, "data_dir": data, "host": host}
+    settings = Settings().model_copy(update={k: v for k, v in given.items() if v is not None})
+    if settings.host not in ("127.0.0.1", "localhost", "::1") and not settings.token:
+        _fail("On this address Air Trim needs a token: set AIRTRIM_TOKEN.")
+    if not WEB.exists():
+        _fail("The interface is not built yet. Run “make setup” first.")
+    _errors.print(f"Air Trim is at http://{settings.host}:{settings.port}")
+    uvicorn.run(
+        create_app(settings),
+        host=settings.host,
+        port=settings.port,
+        log_level="warning",
+        timeout_graceful_shutdown=2,
+    )
+
+
+@app.command()
+def demo(
+    port: Annotated[int | None, typer.Option(help="Port, 8765 if not given.")] = None,
+    data: Annotated[Path, typer.Option(help="Folder of data.")] = Path(".demo"),
+    fill_only: Annotated[bool, typer.Option(help="Lay out the data and stop.")] = False,
+) -> None:
+    """Start Air Trim with the demo episode."""
+    from airtrim.demo import fill
+
+    try:
+        fill(data, Path("demo"))
+    except AirTrimError as error:
+        _fail(str(error))
+    if not fill_only:
+        serve(port=port, data=data)
+
+
+@app.command(hidden=True)
+def openapi() -> None:
+    """Print the description of the API that the interface's client is made from."""
+    import tempfile
+
+    from airtrim.api.app import create_app
+    from airtrim.settings import Settings
+
+    with tempfile.TemporaryDirectory() as folder:
+        json.dump(create_app(Settings(data_dir=Path(folder)), worker=False).openapi(), sys.stdout)

@@ -1,0 +1,1 @@
+"""Loudness: the meter, true peak, levelling of sections, and the limiter."""

@@ -1,0 +1,134 @@
+"""Any sound file FFmpeg reads, as blocks of float32 at its own rate or at 48 kHz."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import av
+import numpy as np
+import soxr
+from numpy.typing import NDArray
+
+from airtrim.core.media import FRAME_RATE
+from airtrim.errors import BadInput
+
+Block = NDArray[np.float32]
+"""Sound of shape ``(frames, channels)``, full scale ±1.0."""
+
+BLOCK_FRAMES = 1 << 16
+_INTEGER_BITS = {"s16": 16, "s32": 24}
+
+
+@dataclass(frozen=True, slots=True)
+class MediaInfo:
+    """What a sound file says of itself. ``duration_s`` is None where the header does not say;
+    ``bits`` is the integer word length (16 or 24), or None for float and lossy codecs."""
+
+    codec: str
+    sample_rate: int
+    channels: int
+    duration_s: float | None
+    bits: int | None
+
+
+def probe(path: Path, name: str | None = None) -> MediaInfo:
+    """Read the header of ``path``.
+
+    Raises BadInput with a sentence naming ``name`` when there is no sound Air Trim can take.
+    """
+    name = name or path.name
+    if path.stat().st_size == 0:
+        raise BadInput(f"“{name}” is empty (0 bytes), so there is nothing to add.")
+    try:
+        with av.open(str(path), metadata_errors="replace") as container:
+            if not container.streams.audio:
+                raise BadInput(f"“{name}” holds no sound.")
+            stream = container.streams.audio[0]
+            context = stream.codec_context
+            rate, channels = int(context.sample_rate or 0), int(context.channels or 0)
+            duration = None
+            if stream.duration and stream.time_base:
+                duration = float(stream.duration * stream.time_base)
+            elif container.duration:
+                duration = container.duration / av.time_base
+            codec = str(context.name)
+            lossless = codec.startswith("pcm_") or codec in ("flac", "alac")
+            sample_format = context.format.name.rstrip("p") if context.format else ""
+            bits = _INTEGER_BITS.get(sample_format) if lossless else None
+            if sample_format == "s32" and codec.startswith("pcm_s32"):
+                bits = None  # 32-bit words do not fit a 24-bit take: kept as float instead
+    except av.FFmpegError as error:
+        raise BadInput(
+            f"“{name}” is not a sound file Air Trim can read. "
+            "WAV, FLAC, MP3, M4A, OGG, Opus and AIFF work."
+        ) from error
+    if channels > 2:
+        raise BadInput(
+            f"“{name}” has {channels} channels; Air Trim takes one or two. "
+            "Save it as mono or stereo and add it again."
+        )
+    if rate < 1 or channels < 1:
+        raise BadInput(f"“{name}” does not say what its sound is (no rate or no channels).")
+    return MediaInfo(codec, rate, channels, duration, bits)
+
+
+def decode(path: Path, name: str | None = None) -> Iterator[Block]:
+    """Yield the sound of ``path`` at its own rate, in blocks of about ``BLOCK_FRAMES``.
+
+    A damaged tail ends the sound there; damage before the first frame raises BadInput.
+    """
+    gathered: list[Block] = []
+    held = 0
+    started = False
+    with av.open(str(path), metadata_errors="replace") as container:
+        stream = container.streams.audio[0]
+        stream.thread_type = "AUTO"
+        channels = stream.codec_context.channels
+        resampler = av.AudioResampler(format="flt", layout="mono" if channels == 1 else "stereo")
+        try:
+            for packet in container.demux(stream):
+                try:
+                    frames = packet.decode()
+                except av.error.InvalidDataError:
+                    if packet.size:
+                        continue
+                    raise
+                for frame in frames:
+                    for part in resampler.resample(frame):
+                        gathered.append(part.to_ndarray().reshape(-1, channels))
+                        held += part.samples
+                        started = True
+                if held >= BLOCK_FRAMES:
+                    yield np.concatenate(gathered)
+                    gathered, held = [], 0
+        except av.FFmpegError:
+            pass  # the tail is damaged: what came before it stands
+        for part in resampler.resample(None):
+            gathered.append(part.to_ndarray().reshape(-1, channels))
+            started = started or part.samples > 0
+    if not started:
+        raise BadInput(f"“{name or path.name}” holds no sound that can be decoded.")
+    if gathered:
+        yield np.concatenate(gathered)
+
+
+def at_frame_rate(blocks: Iterator[Block], sample_rate: int, channels: int) -> Iterator[Block]:
+    """Resample ``blocks`` from ``sample_rate`` (Hz) to 48 kHz (soxr, HQ); a no-op at 48 kHz."""
+    return resample(blocks, sample_rate, FRAME_RATE, channels)
+
+
+def resample(
+    blocks: Iterator[Block], from_rate: int, to_rate: int, channels: int
+) -> Iterator[Block]:
+    """Resample a stream of blocks between two rates in Hz (soxr, HQ), constant memory."""
+    if from_rate == to_rate:
+        yield from blocks
+        return
+    stream = soxr.ResampleStream(from_rate, to_rate, channels, dtype="float32", quality="HQ")
+    for block in blocks:
+        out = stream.resample_chunk(block)
+        if len(out):
+            yield out.reshape(-1, channels)
+    tail = stream.resample_chunk(np.zeros((0, channels), np.float32), last=True)
+    if len(tail):
+        yield tail.reshape(-1, channels)

@@ -1,0 +1,117 @@
+"""The peak pyramid: (min, max, rms) over 64, 512, 4096 and 32768 frames.
+
+One little-endian int16 file, the levels one after another, read through a memory map, so that a
+picture of any span at any zoom reads as many bins as it has columns, give or take eight.
+"""
+
+import itertools
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+BIN_FRAMES = (64, 512, 4096, 32768)
+_FULL_SCALE = 32767.0
+FLOOR_DB = -66.0
+"""What the skyline draws as zero height."""
+
+
+def _bins(level: int, frames: int) -> int:
+    return -(-frames // BIN_FRAMES[level])
+
+
+class PeakWriter:
+    """Builds the base level while sound streams by, the rest when it ends. Constant memory but
+    for the base level itself (6 bytes for every 64 frames: 48 MB for three hours)."""
+
+    def __init__(self) -> None:
+        self._parts: list[NDArray[np.int16]] = []
+        self._rest = np.zeros((0, 1), np.float32)
+
+    def push(self, block: NDArray[np.float32]) -> None:
+        """Take the next ``(frames, channels)`` of float32."""
+        if len(self._rest):
+            block = np.concatenate([self._rest, block])
+        whole = len(block) // BIN_FRAMES[0] * BIN_FRAMES[0]
+        if whole:
+            self._parts.append(_base_level(block[:whole]))
+        self._rest = block[whole:].copy()
+
+    def write(self, path: Path) -> None:
+        """Write all levels to ``path``."""
+        if len(self._rest):
+            self._parts.append(_base_level(self._rest))
+        level = np.concatenate(self._parts) if self._parts else np.zeros((0, 3), np.int16)
+        with path.open("wb") as file:
+            file.write(level.astype("<i2").tobytes())
+            for finer, coarser in itertools.pairwise(BIN_FRAMES):
+                level = _coarser(level, coarser // finer)
+                file.write(level.astype("<i2").tobytes())
+
+
+def _base_level(block: NDArray[np.float32]) -> NDArray[np.int16]:
+    size = min(BIN_FRAMES[0], len(block))
+    shaped = block.reshape(-1, size * block.shape[1])
+    rms = np.sqrt(np.einsum("ij,ij->i", shaped, shaped) / shaped.shape[1])
+    values = np.stack([shaped.min(axis=1), shaped.max(axis=1), rms], axis=1)
+    scaled: NDArray[np.int16] = np.round(np.clip(values, -1.0, 1.0) * _FULL_SCALE).astype(np.int16)
+    return scaled
+
+
+def _coarser(level: NDArray[np.int16], factor: int) -> NDArray[np.int16]:
+    if len(level) == 0:
+        return level
+    starts = np.arange(0, len(level), factor)
+    square = np.add.reduceat(level[:, 2].astype(np.float64) ** 2, starts)
+    counts = np.diff(np.append(starts, len(level)))
+    return np.stack(
+        [
+            np.minimum.reduceat(level[:, 0], starts),
+            np.maximum.reduceat(level[:, 1], starts),
+            np.round(np.sqrt(square / counts)).astype(np.int16),
+        ],
+        axis=1,
+    )
+
+
+class Peaks:
+    """A pyramid on disk, of a take of ``frames`` frames."""
+
+    def __init__(self, path: Path, frames: int) -> None:
+        self._levels: list[NDArray[np.int16]] = []
+        offset = 0
+        for level in range(len(BIN_FRAMES)):
+            shape = (_bins(level, frames), 3)
+            self._levels.append(np.memmap(path, "<i2", "r", offset, shape))
+            offset += shape[0] * 6
+
+    def columns(self, start: int, frames: int, edges: NDArray[np.int64]) -> NDArray[np.float32]:
+        """Absolute peak and RMS, full scale 1.0, between neighbouring ``edges``.
+
+        ``edges`` are frames of the take, rising, within ``start`` and ``start + frames``;
+        returns shape ``(len(edges) - 1, 2)``.
+        """
+        width = max(1, int((edges[-1] - edges[0]) // max(1, len(edges) - 1)))
+        level = max(
+            (i for i, size in enumerate(BIN_FRAMES) if size <= max(width, BIN_FRAMES[0])), default=0
+        )
+        size = BIN_FRAMES[level]
+        bins = self._levels[level]
+        first = np.clip(edges[:-1] // size, 0, len(bins) - 1)
+        last = np.clip(-(-edges[1:] // size), first + 1, len(bins))
+        low, high = int(first[0]), int(last[-1])
+        part = np.asarray(bins[low:high], np.float32) / _FULL_SCALE
+        peak = np.maximum(-part[:, 0], part[:, 1])
+        # Interleaved starts and ends: every other reduction is the column itself.
+        pairs = np.stack([first - low, last - low], axis=1).ravel()
+        padded = np.append(peak, 0.0)
+        squared = np.append(part[:, 2] ** 2, 0.0)
+        top = np.maximum.reduceat(padded, pairs)[::2]
+        mean = np.add.reduceat(squared, pairs)[::2] / (last - first)
+        return np.stack([top, np.sqrt(mean)], axis=1).astype(np.float32)
+
+
+def to_byte_scale(values: NDArray[np.float32]) -> NDArray[np.uint8]:
+    """Linear full-scale values to 0–255 over ``FLOOR_DB`` to 0 dBFS, as the skyline is sent."""
+    db = 20.0 * np.log10(np.maximum(values, 1e-6))
+    return np.clip(np.round((1.0 - db / FLOOR_DB) * 255.0), 0, 255).astype(np.uint8)

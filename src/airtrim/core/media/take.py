@@ -1,0 +1,130 @@
+"""A take: one recording, stored lossless at 48 kHz, never changed after it is written."""
+
+import hashlib
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import soundfile
+from numpy.typing import NDArray
+
+from airtrim.core.media import FRAME_RATE
+from airtrim.core.media.decode import at_frame_rate, decode, probe
+from airtrim.core.media.peaks import PeakWriter
+from airtrim.errors import BadInput, TooLarge
+
+SHORTEST_S = 0.2
+LONGEST_S = 12 * 3600.0
+
+Progress = Callable[[float], None]
+"""Called with a fraction 0–1; may raise Cancelled."""
+
+
+@dataclass(frozen=True, slots=True)
+class TakeInfo:
+    """What was stored: length, channels, SHA-256 of the stored file, and a notice for the host
+    where the recording is not what it says it is (None when all is well)."""
+
+    frames: int
+    channels: int
+    sha256: str
+    notice: str | None
+
+
+def store_take(
+    source: Path, sound: Path, peaks: Path, *, name: str, progress: Progress = lambda _: None
+) -> TakeInfo:
+    """Decode ``source`` to a lossless 48 kHz ``sound`` file and its ``peaks`` pyramid.
+
+    Integer sources at 48 kHz are kept bit for bit as FLAC; all others as 32-bit float (RF64), so
+    that neither resampling nor a decoder's overshoot is clipped. Constant memory.
+
+    Raises BadInput for what is not one or two channels of sound of at least 0.2 s, TooLarge
+    beyond 12 hours, and whatever ``progress`` raises.
+    """
+    info = probe(source, name)
+    exact_bits = info.bits if info.sample_rate == FRAME_RATE else None
+    kind = (
+        {"format": "FLAC", "subtype": f"PCM_{exact_bits}"}
+        if exact_bits
+        else {"format": "RF64", "subtype": "FLOAT"}
+    )
+    pyramid = PeakWriter()
+    frames = 0
+    loudest = 0.0
+    with soundfile.SoundFile(
+        str(sound), "w", samplerate=FRAME_RATE, channels=info.channels, **kind
+    ) as out:
+        blocks = decode(source, name)
+        for block in at_frame_rate(blocks, info.sample_rate, info.channels):
+            if exact_bits == 16:
+                out.write(np.round(block * 32768.0).astype(np.int16))
+            elif exact_bits:
+                out.write((block.astype(np.float64) * 2.0**31).astype(np.int32))
+            else:
+                out.write(block)
+            pyramid.push(block)
+            frames += len(block)
+            loudest = max(loudest, float(block.max(initial=0.0)), -float(block.min(initial=0.0)))
+            if frames > LONGEST_S * FRAME_RATE:
+                raise TooLarge(f"“{name}” is longer than 12 hours. Split it and add the parts.")
+            if info.duration_s:
+                progress(min(0.99, frames / FRAME_RATE / info.duration_s))
+    if frames < SHORTEST_S * FRAME_RATE:
+        raise BadInput(
+            f"“{name}” is only {frames / FRAME_RATE:.2f} s long; a recording needs 0.2 s or more."
+        )
+    pyramid.write(peaks)
+    return TakeInfo(
+        frames, info.channels, sha256(sound), _notice(name, info.duration_s, frames, loudest)
+    )
+
+
+def _notice(name: str, said_s: float | None, frames: int, loudest: float) -> str | None:
+    found_s = frames / FRAME_RATE
+    if said_s and said_s - found_s > max(1.0, 0.02 * said_s):
+        return (
+            f"“{name}” says it is {said_s:.1f} s long, but only {found_s:.1f} s of sound is in it. "
+            "What was there is kept."
+        )
+    if loudest < 1e-4:
+        return f"“{name}” is silent from end to end."
+    return None
+
+
+def sha256(path: Path) -> str:
+    """Hex SHA-256 of a file, read in pieces."""
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+class TakeReader:
+    """Random access to a stored take, safe to share between threads."""
+
+    def __init__(self, path: Path) -> None:
+        self._file = soundfile.SoundFile(str(path))
+        self._lock = threading.Lock()
+        self.frames = int(self._file.frames)
+        self.channels = int(self._file.channels)
+
+    def read(self, start: int, frames: int) -> NDArray[np.float32]:
+        """Sound of shape ``(frames, channels)`` from frame ``start``; silence outside the take."""
+        out = np.zeros((frames, self.channels), np.float32)
+        first, last = max(0, start), min(self.frames, start + frames)
+        if last > first:
+            with self._lock:
+                if self._file.tell() != first:
+                    self._file.seek(first)
+                self._file.read(
+                    last - first,
+                    dtype="float32",
+                    always_2d=True,
+                    out=out[first - start : last - start],
+                )
+        return out
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self._file.close()

@@ -1,0 +1,1 @@
+"""The released file: encode, tag, and read it back."""

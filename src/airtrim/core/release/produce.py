@@ -1,0 +1,147 @@
+"""The main job in one call: files in, a levelled, tagged and checked file out."""
+
+import shutil
+import tempfile
+from collections.abc import Callable
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from airtrim.core.loudness.meter import CELL_FRAMES, integrated_loudness
+from airtrim.core.media import FRAME_RATE
+from airtrim.core.media.take import TakeReader, store_take
+from airtrim.core.release.export import ExportSettings, export, level
+from airtrim.core.release.tags import Id3Version, check_artwork
+from airtrim.core.render.graph import Mix, profile_mix
+from airtrim.core.speech.recognise import transcribe
+from airtrim.core.timeline.edits import (
+    Cut,
+    Place,
+    SectionStart,
+    SetLoudness,
+    SetSections,
+    SetTags,
+    apply,
+)
+from airtrim.core.timeline.model import Layout, Timeline
+from airtrim.core.timeline.snap import snapped_cut
+from airtrim.core.timeline.tags import Tags
+from airtrim.core.timeline.words import TakeWords
+from airtrim.errors import BadInput
+
+Progress = Callable[[float, str], None]
+
+
+class Request(BaseModel):
+    """What to make. Times in seconds of the raw sound, all files joined in order."""
+
+    model_config = ConfigDict(frozen=True)
+
+    files: tuple[Path, ...] = Field(min_length=1)
+    output: Path
+    layout: Layout = "mono"
+    target_lufs: float | None = Field(default=None, ge=-36.0, le=-8.0)
+    ceiling_dbtp: float = Field(default=-1.0, ge=-9.0, le=-0.1)
+    section_starts_s: tuple[float, ...] = (0.0,)
+    cuts_s: tuple[tuple[float, float], ...] = ()
+    kbits: int = Field(default=96, ge=64, le=192)
+    id3_version: Id3Version = "2.3"
+    tags: Tags = Tags()
+    artwork: bytes | None = None
+    model_folder: Path | None = None
+
+
+def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str, Any]:
+    """Make the file; returns a report of what was done and measured.
+
+    Raises BadInput, and leaves no file, where anything asked for cannot be done.
+    """
+    suffix = request.output.suffix.lower().removeprefix(".")
+    if suffix not in ("mp3", "wav"):
+        raise BadInput(f"“{request.output.name}”: the output has to end in .mp3 or .wav.")
+    if not request.output.parent.is_dir():
+        raise BadInput(f"The folder for “{request.output.name}” is not there.")
+    if request.artwork is not None:
+        check_artwork(request.artwork)
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        takes: dict[str, TakeReader] = {}
+        words: TakeWords = {}
+        timeline = Timeline()
+        for number, file in enumerate(request.files):
+            take = f"take{number}"
+            progress(0.0, f"Bringing in {file.name}")
+            info = store_take(file, folder / take, folder / f"{take}.peaks", name=file.name)
+            takes[take] = TakeReader(folder / take)
+            timeline = apply(timeline, Place(take=take, take_frames=info.frames))
+            if request.model_folder and len(request.section_starts_s) > 1:
+                words[take] = tuple(
+                    transcribe(
+                        takes[take].read,
+                        info.frames,
+                        request.model_folder,
+                        progress=lambda f: progress(0.3 * f, "Writing down the words"),
+                    )
+                )
+        raw_frames = timeline.frames
+        timeline = _prepared(timeline, request, takes)
+        profile = profile_mix(timeline, takes.__getitem__, lambda f: progress(f, "Measuring"))
+        spans = _section_cells(timeline, len(profile.energy))
+        before = [integrated_loudness(profile.energy[a:b]) for a, b in spans]
+        timeline = apply(timeline, level(timeline, words, profile, sections=True))
+        out = folder / f"out.{suffix}"
+        settings = ExportSettings.model_validate(
+            {"format": suffix, "kbits": request.kbits, "id3_version": request.id3_version}
+        )
+        written = export(
+            timeline,
+            takes.__getitem__,
+            words,
+            out,
+            settings,
+            artwork=request.artwork,
+            profile=profile,
+            progress=progress,
+        )
+        for reader in takes.values():
+            reader.close()
+        shutil.move(out, request.output)
+    return {
+        "output": str(request.output),
+        "raw_s": raw_frames / FRAME_RATE,
+        "trimmed_s": timeline.trimmed / FRAME_RATE,
+        "cuts": len(timeline.cuts),
+        "sections": [
+            {"start_s": s.at / FRAME_RATE, "before_lufs": loud, "gain_db": s.gain_db}
+            for s, loud in zip(timeline.sections, before, strict=True)
+        ],
+        **asdict(written),
+    }
+
+
+def _prepared(timeline: Timeline, request: Request, takes: dict[str, TakeReader]) -> Timeline:
+    """The document before levelling: settings, sections, cuts from the last to the first."""
+    loudness = SetLoudness(
+        layout=request.layout, target_lufs=request.target_lufs, ceiling_dbtp=request.ceiling_dbtp
+    )
+    timeline = apply(timeline, loudness)
+    starts = tuple(SectionStart(at=round(start * FRAME_RATE)) for start in request.section_starts_s)
+    timeline = apply(timeline, SetSections(sections=starts))
+    timeline = apply(timeline, SetTags(tags=request.tags))
+    reached = timeline.frames
+    for start_s, end_s in sorted(request.cuts_s, reverse=True):
+        start, end = round(start_s * FRAME_RATE), round(end_s * FRAME_RATE)
+        if end > reached:
+            raise BadInput(f"The cut {start_s}-{end_s} overlaps another or lies past the end.")
+        mix = Mix(timeline, takes.__getitem__)
+        cut = snapped_cut(Cut(start=start, frames=end - start), timeline.frames, mix.read)
+        timeline = apply(timeline, cut)
+        reached = cut.start
+    return timeline
+
+
+def _section_cells(timeline: Timeline, cells: int) -> list[tuple[int, int]]:
+    starts = [section.at // CELL_FRAMES for section in timeline.sections]
+    return list(zip(starts, [*starts[1:], cells], strict=True))

@@ -1,0 +1,198 @@
+"""The render graph, in pulled blocks.
+
+take → clips with fades and crossfades → sum → levelling and gain → true-peak limiter
+
+Everything before the limiter can be computed for any span alone; the limiter is started
+``SETTLE_FRAMES`` early, so a piece rendered alone is the same as that piece of the whole.
+"""
+
+from collections.abc import Callable, Iterator
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from airtrim.core.loudness.levelling import RAMP_FRAMES, GainCurve, gain_curve
+from airtrim.core.loudness.limiter import DELAY_FRAMES, SETTLE_FRAMES, Limiter
+from airtrim.core.loudness.meter import Meter, Profile
+from airtrim.core.timeline.model import Clip, Timeline
+from airtrim.core.timeline.words import TakeWords, gap_near, words_on
+
+Sound = NDArray[np.float32]
+
+BLOCK_FRAMES = 1 << 16
+_EDGE_FRAMES = 96
+"""A clip edge that is no splice and has no fade still gets 2 ms, so that it cannot click."""
+_RAMP_REACH = 96_000
+"""How far from a boundary a pause between words is looked for: 2 s."""
+_CAREFUL_ABOVE = 0.02
+
+
+class Take(Protocol):
+    """What the graph needs of a take."""
+
+    frames: int
+
+    def read(self, start: int, frames: int) -> Sound:
+        """Sound of shape ``(frames, channels)``, silence outside the take."""
+        ...
+
+
+Takes = Callable[[str], Take]
+"""Opens a take by its id."""
+
+
+def section_ramps(timeline: Timeline, words: TakeWords) -> list[tuple[int, int]]:
+    """Where the gain may change at each boundary between sections: in the pause nearest to it,
+    never inside a word. ``(start, end)`` in frames, at most ``RAMP_FRAMES`` long, and rising."""
+    ramps: list[tuple[int, int]] = []
+    floor = 0
+    for section in timeline.sections[1:]:
+        near = words_on(timeline, words, max(0, section.at - _RAMP_REACH), section.at + _RAMP_REACH)
+        start, end = gap_near(near, section.at, _RAMP_REACH)
+        if end - start > RAMP_FRAMES:
+            start = min(max(start, section.at - RAMP_FRAMES // 2), end - RAMP_FRAMES)
+            end = start + RAMP_FRAMES
+        start = max(start, floor)
+        end = max(end, start + 1)
+        ramps.append((start, end))
+        floor = end
+    return ramps
+
+
+def levelling_curve(timeline: Timeline, words: TakeWords) -> GainCurve:
+    """The gain over time that the document's section gains and whole gain ask for."""
+    gains = [section.gain_db for section in timeline.sections]
+    return gain_curve(gains, section_ramps(timeline, words), timeline.loudness.gain_db)
+
+
+class Mix:
+    """The sum of all clips, before levelling; any span can be read alone."""
+
+    def __init__(self, timeline: Timeline, takes: Takes) -> None:
+        self._channels = timeline.loudness.channels
+        self._takes = takes
+        self._tracks = [track.clips for track in timeline.tracks if track.clips]
+        self._starts = [np.array([clip.at for clip in clips]) for clips in self._tracks]
+
+    def read(self, start: int, frames: int) -> Sound:
+        """``frames`` of the mix from ``start``, shape ``(frames, channels)``."""
+        out = np.zeros((frames, self._channels), np.float32)
+        for clips, starts in zip(self._tracks, self._starts, strict=True):
+            first = max(0, int(np.searchsorted(starts, start, side="right")) - 2)
+            for index in range(first, len(clips)):
+                head, tail = self._fades(clips, index)
+                clip = clips[index]
+                if clip.at - head[1] >= start + frames:
+                    break
+                self._add(clip, head, tail, start, out)
+        return out
+
+    def _fades(
+        self, clips: tuple[Clip, ...], index: int
+    ) -> tuple[tuple[int, int], tuple[int, int]]:
+        """(length, reach beyond the edge) of the fade at either end of a clip, in frames."""
+        before = self._splice(clips[index - 1], clips[index]) if index else None
+        after = self._splice(clips[index], clips[index + 1]) if index + 1 < len(clips) else None
+        clip = clips[index]
+        room = clip.frames // 2
+        if before is None:
+            head = min(max(clip.fade_in, _EDGE_FRAMES), room), 0
+        else:
+            head = 2 * before, before
+        if after is None:
+            tail = min(max(clip.fade_out, _EDGE_FRAMES), room), 0
+        else:
+            tail = 2 * after, after
+        return head, tail
+
+    def _splice(self, left: Clip, right: Clip) -> int | None:
+        """Half the crossfade between touching clips; None where they do not touch or where
+        there is no sound beyond the edges to cross."""
+        if left.end != right.at:
+            return None
+        if left.continues_into(right):
+            return 0
+        beyond = self._takes(left.take).frames - left.start - left.frames
+        half = min(right.fade_in // 2, beyond, right.start, left.frames // 2, right.frames // 2)
+        return half if half >= _EDGE_FRAMES // 2 else None
+
+    def _add(
+        self, clip: Clip, head: tuple[int, int], tail: tuple[int, int], start: int, out: Sound
+    ) -> None:
+        low, high = clip.at - head[1], clip.end + tail[1]
+        first, last = max(low, start), min(high, start + len(out))
+        if first >= last:
+            return
+        sound = self._takes(clip.take).read(clip.start + first - clip.at, last - first)
+        if clip.gain_db:
+            sound *= np.float32(10.0 ** (clip.gain_db / 20.0))
+        _fade(sound, first - low, head[0])
+        _fade(sound[::-1], high - last, tail[0])
+        part = out[first - start : last - start]
+        if sound.shape[1] == self._channels:
+            part += sound
+        elif self._channels == 1:
+            part += sound.mean(axis=1, keepdims=True)
+        else:
+            part += sound  # one channel on both sides
+
+
+def _fade(sound: Sound, into: int, length: int) -> None:
+    """Fade ``sound`` in, in place; it begins ``into`` frames after the fade of ``length`` does.
+
+    A quarter sine: two of them crossing keep the power of unrelated sound (common practice).
+    """
+    count = min(length - into, len(sound))
+    if count > 0:
+        phase = (np.arange(into, into + count) + 0.5) / length
+        sound[:count] *= np.sin(0.5 * np.pi * phase).astype(np.float32)[:, None]
+
+
+def render(
+    timeline: Timeline,
+    takes: Takes,
+    words: TakeWords,
+    start: int = 0,
+    frames: int | None = None,
+    *,
+    ceiling_dbtp: float | None = None,
+) -> Iterator[Sound]:
+    """Yield the finished sound of ``frames`` frames from ``start``, in blocks.
+
+    Blocks have shape ``(n, channels)``, n at most ``BLOCK_FRAMES``. ``ceiling_dbtp`` overrides the
+    document's (an export leaves room for the codec).
+    """
+    stop = timeline.frames if frames is None else min(timeline.frames, start + frames)
+    mix = Mix(timeline, takes)
+    curve = levelling_curve(timeline, words)
+    channels = timeline.loudness.channels
+    ceiling = timeline.loudness.ceiling_dbtp if ceiling_dbtp is None else ceiling_dbtp
+    limiter = Limiter(channels, ceiling)
+    at = max(0, start - SETTLE_FRAMES)
+    skip = start - at + DELAY_FRAMES
+    left = stop - start
+    while left > 0:
+        count = min(BLOCK_FRAMES, skip + left)
+        block = limiter.process(mix.read(at, count) * curve.linear_column(at, count))
+        at += count
+        if skip:
+            dropped = min(skip, count)
+            block = block[dropped:]
+            skip -= dropped
+        if len(block):
+            left -= len(block)
+            yield block
+
+
+def profile_mix(
+    timeline: Timeline, takes: Takes, progress: Callable[[float], None] = lambda _: None
+) -> Profile:
+    """Measure the mix before levelling, for ``even_out``. ``progress`` gets fractions 0–1."""
+    mix = Mix(timeline, takes)
+    meter = Meter(timeline.loudness.channels, careful_above=_CAREFUL_ABOVE)
+    total = timeline.frames
+    for at in range(0, total, BLOCK_FRAMES):
+        meter.push(mix.read(at, min(BLOCK_FRAMES, total - at)))
+        progress(min(1.0, (at + BLOCK_FRAMES) / total))
+    return meter.profile()

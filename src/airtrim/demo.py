@@ -1,0 +1,81 @@
+"""Lay the demo episode out in a folder of data, from the files in ``demo/``."""
+
+import hashlib
+import json
+import shutil
+from pathlib import Path
+
+from pydantic import TypeAdapter
+
+from airtrim.core.media.take import store_take
+from airtrim.core.timeline.edits import Place, SectionStart, SetLoudness, SetSections, SetTags
+from airtrim.core.timeline.tags import Tags
+from airtrim.core.timeline.words import Word
+from airtrim.errors import BadInput
+from airtrim.settings import Settings
+from airtrim.store.files import settle
+from airtrim.store.store import Store
+from airtrim.store.tables import TakeRow
+
+_WORDS = TypeAdapter(tuple[Word, ...])
+
+
+def fill(data: Path, source: Path) -> None:
+    """Make the demo show and episode in ``data``, unless something is there already."""
+    if not (source / "episode.json").exists():
+        raise BadInput("The demo's files are not here. Run this from the project's folder.")
+    store = Store(data, Settings().keep_free_bytes)
+    if store.shows():
+        store.close()
+        return
+    plan = json.loads((source / "episode.json").read_text())
+    show = store.add_show(plan["show"])
+    episode = store.add_episode(show.id or 0, plan["title"])
+    artwork = (source / plan["artwork"]).read_bytes()
+    sha256 = hashlib.sha256(artwork).hexdigest()
+    store.files.save_artwork(sha256, artwork)
+    placed = []
+    for part in plan["takes"]:
+        take_id = Path(part["file"]).stem
+        with store.files.beside() as folder:
+            take = folder / "take"
+            take.mkdir()
+            original = source / part["file"]
+            info = store_take(original, take / "sound", take / "peaks", name=original.name)
+            shutil.copyfile(original, take / "original")
+            settle(take, store.files.take(take_id))
+        words = _WORDS.validate_json((source / part["words"]).read_text())
+        placed.append((part, take_id, info, words))
+    with store.changing(episode.id or 0, None) as change:
+        for part, take_id, info, words in placed:
+            change.session.add(
+                TakeRow(
+                    id=take_id,
+                    episode_id=episode.id or 0,
+                    name=part["name"],
+                    frames=info.frames,
+                    channels=info.channels,
+                    sha256=info.sha256,
+                    notice=info.notice,
+                    words=_WORDS.dump_json(words).decode(),
+                )
+            )
+            change.session.flush()
+            change(
+                Place(
+                    take=take_id,
+                    take_frames=info.frames,
+                    track_name=part["track"],
+                    track_kind=part["kind"],
+                    at=part["at"],
+                ),
+                f"Added “{part['name']}”",
+            )
+        change(
+            SetSections(
+                sections=tuple(SectionStart(at=s["at"], name=s["name"]) for s in plan["sections"])
+            )
+        )
+        change(SetLoudness(layout=plan["layout"]))
+        change(SetTags(tags=Tags.model_validate(plan["tags"]), artwork=sha256))
+    store.close()

@@ -1,0 +1,47 @@
+"""One tree of errors. Each carries a plain sentence for the host and one HTTP status."""
+
+
+class AirTrimError(Exception):
+    """Base of all errors a host may see; ``str(error)`` is a sentence to show as it is."""
+
+    status = 500
+
+
+class BadInput(AirTrimError):
+    """What was given cannot be used; nothing was changed."""
+
+    status = 422
+
+
+class NotFound(AirTrimError):
+    """The thing asked for is not there (or was deleted)."""
+
+    status = 404
+
+
+class Stale(AirTrimError):
+    """An edit was made on a document that has moved on since."""
+
+    status = 409
+
+    def __init__(self, sentence: str, revision: int) -> None:
+        super().__init__(sentence)
+        self.revision = revision
+
+
+class TooLarge(AirTrimError):
+    """The upload is over the size or length limit."""
+
+    status = 413
+
+
+class StoreFull(AirTrimError):
+    """The disk has no room; nothing was kept half-written."""
+
+    status = 507
+
+
+class Cancelled(AirTrimError):
+    """A job was cancelled by the host."""
+
+    status = 409

@@ -1,0 +1,87 @@
+"""The queue between server and worker: huey on a SQLite file beside the store."""
+
+import os
+import signal
+import subprocess
+import sys
+import threading
+import time
+from pathlib import Path
+
+from huey import SqliteHuey
+from huey.consumer import Consumer
+
+from airtrim.jobs.work import recover, run
+from airtrim.settings import Settings
+from airtrim.store.store import Store
+
+
+class Queue:
+    """Puts jobs in line; in the worker process also takes them out."""
+
+    def __init__(self, store: Store, settings: Settings) -> None:
+        self.huey = SqliteHuey(
+            "airtrim", filename=str(settings.data_dir / "queue.db"), results=False, fsync=False
+        )
+
+        def work(job_id: str) -> None:
+            run(store, settings, job_id, self.wake)
+
+        self._task = self.huey.task()(work)
+
+    def wake(self, job_id: str) -> None:
+        """Tell the worker that this job waits."""
+        self._task(job_id)
+
+
+def work_forever(settings: Settings) -> None:
+    """The worker process: recover what was left, then work until the server is gone."""
+    store = Store(settings.data_dir, settings.keep_free_bytes)
+    queue = Queue(store, settings)
+    queue.huey.flush()
+    waiting = recover(store)
+    store.files.sweep()
+    for job_id in waiting:
+        queue.wake(job_id)
+    server = os.getppid()
+
+    def follow() -> None:
+        while os.getppid() == server:
+            time.sleep(0.5)
+        os.kill(os.getpid(), signal.SIGKILL)
+
+    threading.Thread(target=follow, daemon=True).start()
+    Consumer(
+        queue.huey, workers=settings.workers, periodic=False, initial_delay=0.05, max_delay=0.25
+    ).run()
+
+
+class Watch:
+    """Starts the worker process and starts it again if it ends."""
+
+    def __init__(self, settings: Settings) -> None:
+        self._environment = {**os.environ, "AIRTRIM_DATA_DIR": str(settings.data_dir)}
+        self._stopping = threading.Event()
+        self._process: subprocess.Popen[bytes] | None = None
+        self._thread = threading.Thread(target=self._run, daemon=True)
+
+    def start(self) -> None:
+        """Start it."""
+        self._thread.start()
+
+    def stop(self) -> None:
+        """End it and wait."""
+        self._stopping.set()
+        if self._process:
+            self._process.terminate()
+            try:
+                self._process.wait(5)
+            except subprocess.TimeoutExpired:
+                self._process.kill()
+
+    def _run(self) -> None:
+        while not self._stopping.is_set():
+            command = [sys.executable, "-m", "airtrim.jobs.worker"]
+            self._process = subprocess.Popen(command, env=self._environment, cwd=Path.cwd())
+            self._process.wait()
+            self._stopping.wait(1.0)

@@ -1,0 +1,28 @@
+"""Settings, from the environment (``AIRTRIM_…``) with defaults that just work."""
+
+from pathlib import Path
+
+from platformdirs import user_data_path
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+from airtrim.core.speech.recognise import packaged_model
+
+
+class Settings(BaseSettings):
+    """Where data lives and what the server allows."""
+
+    model_config = SettingsConfigDict(env_prefix="AIRTRIM_")
+
+    data_dir: Path = user_data_path("airtrim")
+    host: str = "127.0.0.1"
+    port: int = 8765
+    token: str = ""
+    speech_model: Path | None = None
+    max_upload_bytes: int = 8_000_000_000
+    keep_free_bytes: int = 200_000_000
+    workers: int = 2
+
+    @property
+    def model_folder(self) -> Path:
+        """The recogniser's folder: the one named, else the one that ships."""
+        return self.speech_model or packaged_model()

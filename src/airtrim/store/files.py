@@ -1,0 +1,109 @@
+"""Files beside the database. Names come from us alone, never from a user."""
+
+import errno
+import os
+import re
+import shutil
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from uuid import uuid4
+
+from airtrim.errors import BadInput, NotFound, StoreFull
+
+_FOLDERS = ("takes", "exports", "artwork", "profiles", "uploads", "tmp")
+
+
+class Files:
+    """The folder of data."""
+
+    def __init__(self, root: Path, keep_free_bytes: int = 0) -> None:
+        self.root = root
+        self._keep_free_bytes = keep_free_bytes
+        for name in _FOLDERS:
+            (root / name).mkdir(parents=True, exist_ok=True)
+
+    def take(self, take_id: str) -> Path:
+        """Folder of a take."""
+        return self.root / "takes" / _plain(take_id)
+
+    def export(self, job_id: str) -> Path:
+        """Folder of an export."""
+        return self.root / "exports" / _plain(job_id)
+
+    def profile(self, key: str) -> Path:
+        """File of a measured profile."""
+        return self.root / "profiles" / f"{_plain(key)}.npz"
+
+    def upload(self, upload_id: str) -> Path:
+        """File of a finished upload."""
+        return self.root / "uploads" / _plain(upload_id)
+
+    def artwork(self, sha256: str) -> Path:
+        """File of a cover."""
+        path = self.root / "artwork" / _plain(sha256)
+        if not path.exists():
+            raise NotFound("That artwork is not here any more.")
+        return path
+
+    def save_artwork(self, sha256: str, data: bytes) -> None:
+        """Keep a cover under its checksum."""
+        path = self.root / "artwork" / _plain(sha256)
+        if not path.exists():
+            with self.beside() as folder:
+                (folder / "cover").write_bytes(data)
+                settle(folder / "cover", path)
+
+    def need(self, size: int) -> None:
+        """Raise StoreFull unless ``size`` more bytes fit, with some room to spare."""
+        free = shutil.disk_usage(self.root).free
+        if free - size < self._keep_free_bytes:
+            raise StoreFull(
+                f"The disk is nearly full: {free / 1e9:.1f} GB free, {size / 1e9:.1f} GB needed. "
+                "Make room and try again; nothing was changed."
+            )
+
+    @contextmanager
+    def beside(self) -> Iterator[Path]:
+        """A scratch folder on the same disk, gone afterwards. A full disk raises StoreFull."""
+        folder = self.root / "tmp" / uuid4().hex
+        folder.mkdir()
+        try:
+            yield folder
+        except OSError as error:
+            if error.errno in (errno.ENOSPC, errno.EDQUOT):
+                raise StoreFull(
+                    "The disk is full. Make room and try again; nothing was changed."
+                ) from error
+            raise
+        finally:
+            shutil.rmtree(folder, ignore_errors=True)
+
+    def sweep(self) -> None:
+        """Remove scratch left by a crash. Only when no job runs."""
+        for left in (self.root / "tmp").iterdir():
+            shutil.rmtree(left, ignore_errors=True)
+
+
+def settle(source: Path, target: Path) -> None:
+    """Move a finished file or folder into its place, its bytes on disk before its name."""
+    for path in [source, *source.rglob("*")] if source.is_dir() else [source]:
+        descriptor = os.open(path, os.O_RDONLY)
+        try:
+            os.fsync(descriptor)
+        finally:
+            os.close(descriptor)
+    if target.is_dir():
+        shutil.rmtree(target)
+    source.replace(target)
+    descriptor = os.open(target.parent, os.O_RDONLY)
+    try:
+        os.fsync(descriptor)
+    finally:
+        os.close(descriptor)
+
+
+def _plain(name: str) -> str:
+    if not re.fullmatch(r"[0-9A-Za-z_-]{1,80}", name):
+        raise BadInput("That is not a name of ours.")
+    return name

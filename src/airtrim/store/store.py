@@ -1,0 +1,465 @@
+"""The store: shelf, documents with their history, takes, and job rows."""
+
+from collections import OrderedDict
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import timedelta
+from functools import lru_cache
+from pathlib import Path
+from threading import Lock
+from uuid import uuid4
+
+import numpy as np
+from pydantic import TypeAdapter
+from sqlmodel import Session, col, select
+
+from airtrim.core.loudness.meter import Profile
+from airtrim.core.media.peaks import Peaks
+from airtrim.core.media.take import TakeReader
+from airtrim.core.timeline.edits import Edit, apply, describe
+from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.words import TakeWords, Word
+from airtrim.errors import BadInput, NotFound, Stale
+from airtrim.store.database import open_engine, reading, writing
+from airtrim.store.files import Files
+from airtrim.store.tables import EditRow, EpisodeRow, JobRow, ShowRow, TakeRow, now
+
+SNAPSHOT_EVERY = 50
+
+_EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
+_TIMELINE = TypeAdapter(Timeline)
+_WORDS = TypeAdapter(tuple[Word, ...])
+
+
+@dataclass(frozen=True, slots=True)
+class HistoryEntry:
+    """A state of the document that undo or redo can reach."""
+
+    revision: int
+    name: str
+    done: bool
+
+
+@dataclass(frozen=True, slots=True)
+class TakeSummary:
+    """A recording without its words; ``heard`` says whether they have been written down."""
+
+    id: str
+    name: str
+    frames: int
+    channels: int
+    notice: str | None
+    heard: bool
+
+
+class Store:
+    """All that is kept, under one folder. Safe for many threads and processes."""
+
+    def __init__(self, root: Path, keep_free_bytes: int = 0) -> None:
+        root.mkdir(parents=True, exist_ok=True)
+        self.files = Files(root, keep_free_bytes)
+        self.engine = open_engine(root / "airtrim.db")
+        self._timelines: OrderedDict[int, Timeline] = OrderedDict()
+        self._words: dict[str, tuple[Word, ...]] = {}
+        self._lock = Lock()
+        self._reader = lru_cache(maxsize=64)(self._open_reader)
+        self._peaks = lru_cache(maxsize=64)(self._open_peaks)
+
+    def close(self) -> None:
+        """Let go of the database."""
+        self.engine.dispose()
+
+    # --- shelf ---
+
+    def shows(self) -> list[tuple[ShowRow, list[EpisodeRow]]]:
+        """Every show with its episodes, deleted ones left out."""
+        with reading(self.engine) as session:
+            shows = session.exec(
+                select(ShowRow).where(col(ShowRow.deleted_at).is_(None)).order_by(col(ShowRow.id))
+            ).all()
+            episodes = session.exec(
+                select(EpisodeRow)
+                .where(col(EpisodeRow.deleted_at).is_(None))
+                .order_by(col(EpisodeRow.id).desc())
+            ).all()
+        return [(show, [e for e in episodes if e.show_id == show.id]) for show in shows]
+
+    def add_show(self, name: str) -> ShowRow:
+        """A new show."""
+        with writing(self.engine) as session:
+            show = ShowRow(name=name)
+            session.add(show)
+        return show
+
+    def change_show(
+        self, show_id: int, *, name: str | None = None, deleted: bool | None = None
+    ) -> ShowRow:
+        """Rename, delete or bring back a show."""
+        with writing(self.engine) as session:
+            show = session.get(ShowRow, show_id)
+            if show is None:
+                raise NotFound("That show is not on the shelf.")
+            if name is not None:
+                show.name = name
+            if deleted is not None:
+                show.deleted_at = now() if deleted else None
+        return show
+
+    def add_episode(self, show_id: int, title: str) -> EpisodeRow:
+        """A new, empty episode."""
+        with writing(self.engine) as session:
+            if session.get(ShowRow, show_id) is None:
+                raise NotFound("That show is not on the shelf.")
+            episode = EpisodeRow(show_id=show_id, title=title)
+            session.add(episode)
+        return episode
+
+    def change_episode(
+        self, episode_id: int, *, title: str | None = None, deleted: bool | None = None
+    ) -> EpisodeRow:
+        """Rename, delete or bring back an episode."""
+        with writing(self.engine) as session:
+            episode = self._episode(session, episode_id)
+            if title is not None:
+                episode.title = title
+            if deleted is not None:
+                episode.deleted_at = now() if deleted else None
+        return episode
+
+    def episode(self, episode_id: int) -> tuple[EpisodeRow, ShowRow]:
+        """An episode and its show."""
+        with reading(self.engine) as session:
+            episode = self._episode(session, episode_id)
+            show = session.get(ShowRow, episode.show_id)
+        if show is None or episode.deleted_at is not None:
+            raise NotFound("That episode is not on the shelf. It may have been deleted.")
+        return episode, show
+
+    @staticmethod
+    def _episode(session: Session, episode_id: int) -> EpisodeRow:
+        episode = session.get(EpisodeRow, episode_id)
+        if episode is None:
+            raise NotFound("That episode is not on the shelf.")
+        return episode
+
+    # --- documents ---
+
+    def timeline(self, episode_id: int, revision: int) -> Timeline:
+        """The document of an episode at a revision (0: empty)."""
+        with reading(self.engine) as session:
+            return self._timeline(session, episode_id, revision)
+
+    def _timeline(self, session: Session, episode_id: int, revision: int) -> Timeline:
+        if revision == 0:
+            return Timeline()
+        chain: list[EditRow] = []
+        at: int | None = revision
+        timeline = Timeline()
+        while at is not None:
+            with self._lock:
+                cached = self._timelines.get(at)
+            row = session.get(EditRow, at)
+            if row is None or row.episode_id != episode_id:
+                raise NotFound("That state of the episode is not here.")
+            if cached is not None:
+                timeline = cached
+                break
+            if row.snapshot is not None:
+                timeline = _TIMELINE.validate_json(row.snapshot)
+                break
+            chain.append(row)
+            at = row.parent_id
+        for row in reversed(chain):
+            timeline = apply(timeline, _EDIT.validate_json(row.edit))
+        self._remember(revision, timeline)
+        return timeline
+
+    def _remember(self, revision: int, timeline: Timeline) -> None:
+        with self._lock:
+            self._timelines[revision] = timeline
+            self._timelines.move_to_end(revision)
+            while len(self._timelines) > 64:
+                self._timelines.popitem(last=False)
+
+    def edit(
+        self,
+        episode_id: int,
+        revision: int | None,
+        edit: Edit,
+        name: str | None = None,
+    ) -> int:
+        """Apply ``edit`` to the document at ``revision``; returns the new revision.
+
+        ``revision`` None means whatever stands now. Raises Stale when the document has moved on,
+        BadInput where the edit does not fit; then nothing is changed.
+        """
+        with self.changing(episode_id, revision) as change:
+            change(edit, name)
+        return change.revision
+
+    @contextmanager
+    def changing(self, episode_id: int, revision: int | None) -> "Iterator[_Change]":
+        """Several edits, and rows beside them, in one transaction."""
+        with writing(self.engine) as session:
+            episode = self._episode(session, episode_id)
+            self._check(episode, revision)
+            change = _Change(self, session, episode)
+            yield change
+        for made, timeline in change.made:
+            self._remember(made, timeline)
+
+    @staticmethod
+    def _check(episode: EpisodeRow, revision: int | None) -> None:
+        current = episode.head_id or 0
+        if revision is not None and revision != current:
+            raise Stale(
+                "This episode was changed in another window. Your change was not made; "
+                "here is the episode as it stands now.",
+                current,
+            )
+
+    def undo(self, episode_id: int, revision: int) -> int:
+        """Step back one edit; returns the revision stood at now."""
+        with writing(self.engine) as session:
+            episode = self._episode(session, episode_id)
+            self._check(episode, revision)
+            if episode.head_id is None:
+                raise BadInput("There is nothing left to undo.")
+            row = session.get(EditRow, episode.head_id)
+            assert row is not None
+            return self._move(session, episode, row.parent_id)
+
+    def redo(self, episode_id: int, revision: int) -> int:
+        """Step forward to the edit that was undone last; returns the revision stood at now."""
+        with writing(self.engine) as session:
+            episode = self._episode(session, episode_id)
+            self._check(episode, revision)
+            after = next(
+                (row for row in self._line(session, episode) if row.parent_id == episode.head_id),
+                None,
+            )
+            if after is None or episode.head_id == episode.tip_id:
+                raise BadInput("There is nothing to redo.")
+            return self._move(session, episode, after.id)
+
+    def _move(self, session: Session, episode: EpisodeRow, to: int | None) -> int:
+        episode.head_id = to
+        episode.frames = self._timeline(session, episode.id or 0, to or 0).frames
+        episode.updated_at = now()
+        return to or 0
+
+    @staticmethod
+    def _line(session: Session, episode: EpisodeRow, most: int | None = None) -> list[EditRow]:
+        """Edits from the tip of redo back to the first, or ``most`` of them past the head."""
+        rows: list[EditRow] = []
+        at = episode.tip_id
+        past = -1
+        while at is not None and (most is None or past < most):
+            row = session.get(EditRow, at)
+            assert row is not None
+            rows.append(row)
+            if past >= 0 or at == episode.head_id:
+                past += 1
+            at = row.parent_id
+        return rows
+
+    def history(self, episode_id: int) -> list[HistoryEntry]:
+        """The named edits from the first to the last that redo can reach."""
+        with reading(self.engine) as session:
+            episode = self._episode(session, episode_id)
+            rows = self._line(session, episode)[::-1]
+            head = session.get(EditRow, episode.head_id) if episode.head_id else None
+        depth = head.depth if head else 0
+        return [HistoryEntry(row.id or 0, row.name, row.depth <= depth) for row in rows]
+
+    def neighbours(self, episode_id: int) -> tuple[str | None, str | None]:
+        """Names of the edits that undo and redo would touch."""
+        with reading(self.engine) as session:
+            episode = self._episode(session, episode_id)
+            head = session.get(EditRow, episode.head_id) if episode.head_id else None
+            redo = None
+            if episode.tip_id != episode.head_id:
+                line = self._line(session, episode, 1)
+                redo = next((row for row in line if row.parent_id == episode.head_id), None)
+        return (head.name if head else None, redo.name if redo else None)
+
+    # --- takes ---
+
+    def takes(self, episode_id: int) -> list[TakeSummary]:
+        """All recordings of an episode, without their words."""
+        columns = (TakeRow.id, TakeRow.name, TakeRow.frames, TakeRow.channels, TakeRow.notice)
+        query = select(*columns, col(TakeRow.words).is_not(None)).where(  # type: ignore[call-overload]
+            TakeRow.episode_id == episode_id
+        )
+        with reading(self.engine) as session:
+            return [TakeSummary(*row) for row in session.exec(query).all()]
+
+    def take(self, take_id: str) -> TakeRow:
+        """One recording."""
+        with reading(self.engine) as session:
+            row = session.get(TakeRow, take_id)
+        if row is None:
+            raise NotFound("That recording is not here.")
+        return row
+
+    def set_words(self, take_id: str, words: tuple[Word, ...]) -> None:
+        """Keep the words of a take."""
+        with writing(self.engine) as session:
+            row = session.get(TakeRow, take_id)
+            if row is None:
+                raise NotFound("That recording is not here.")
+            row.words = _WORDS.dump_json(words).decode()
+            episode = self._episode(session, row.episode_id)
+            episode.updated_at = now()
+
+    def words(self, timeline: Timeline) -> TakeWords:
+        """The words of all takes in use; takes not yet heard have none."""
+        found: TakeWords = {}
+        missing = []
+        for take in timeline.takes():
+            if take in self._words:
+                found[take] = self._words[take]
+            else:
+                missing.append(take)
+        if missing:
+            with reading(self.engine) as session:
+                rows = session.exec(select(TakeRow).where(col(TakeRow.id).in_(missing))).all()
+            for row in rows:
+                if row.words is not None:
+                    self._words[row.id] = found[row.id] = _WORDS.validate_json(row.words)
+        return found
+
+    def reader(self, take_id: str) -> TakeReader:
+        """Random access to a take's sound."""
+        return self._reader(take_id)
+
+    def _open_reader(self, take_id: str) -> TakeReader:
+        return TakeReader(self.files.take(take_id) / "sound")
+
+    def peaks(self, take_id: str) -> Peaks:
+        """A take's peak pyramid."""
+        return self._peaks(take_id)
+
+    def _open_peaks(self, take_id: str) -> Peaks:
+        return Peaks(self.files.take(take_id) / "peaks", self.take(take_id).frames)
+
+    # --- profiles ---
+
+    def profile(self, key: str) -> Profile | None:
+        """A measured profile, if it is there."""
+        path = self.files.profile(key)
+        if not path.exists():
+            return None
+        with np.load(path) as data:
+            return Profile(data["energy"], data["peak"], float(data["sample_peak"]))
+
+    def save_profile(self, key: str, profile: Profile) -> None:
+        """Keep a measured profile."""
+        with self.files.beside() as folder:
+            np.savez(
+                folder / "p.npz",
+                energy=profile.energy,
+                peak=profile.peak,
+                sample_peak=profile.sample_peak,
+            )
+            (folder / "p.npz").replace(self.files.profile(key))
+
+    # --- jobs ---
+
+    def add_job(self, kind: str, episode_id: int, params: str, job_id: str | None = None) -> JobRow:
+        """A row for new work, queued; with a ``job_id`` that is there already, that row."""
+        with writing(self.engine) as session:
+            known = session.get(JobRow, job_id) if job_id else None
+            if known is not None:
+                return known
+            self._episode(session, episode_id)
+            return self.add_job_in(session, kind, episode_id, params, job_id)
+
+    @staticmethod
+    def add_job_in(
+        session: Session, kind: str, episode_id: int, params: str, job_id: str | None = None
+    ) -> JobRow:
+        """The same within a transaction."""
+        job = JobRow(id=job_id or uuid4().hex, kind=kind, episode_id=episode_id, params=params)
+        session.add(job)
+        return job
+
+    def job(self, job_id: str) -> JobRow:
+        """One job."""
+        with reading(self.engine) as session:
+            job = session.get(JobRow, job_id)
+        if job is None:
+            raise NotFound("That work is not known here.")
+        return job
+
+    def jobs(self, episode_id: int | None = None, states: tuple[str, ...] = ()) -> list[JobRow]:
+        """Jobs, oldest first."""
+        query = select(JobRow).order_by(col(JobRow.created_at))
+        if episode_id is not None:
+            query = query.where(JobRow.episode_id == episode_id)
+        if states:
+            query = query.where(col(JobRow.state).in_(states))
+        with reading(self.engine) as session:
+            return list(session.exec(query).all())
+
+    def recent_jobs(self) -> list[JobRow]:
+        """Jobs that changed in the last minute, and all that have not ended."""
+        since = now() - timedelta(minutes=1)
+        query = select(JobRow).where(
+            col(JobRow.state).in_(("queued", "running")) | (col(JobRow.updated_at) > since)
+        )
+        with reading(self.engine) as session:
+            return list(session.exec(query).all())
+
+    def update_job(self, job_id: str, **values: object) -> JobRow:
+        """Change columns of a job."""
+        with writing(self.engine) as session:
+            job = session.get(JobRow, job_id)
+            if job is None:
+                raise NotFound("That work is not known here.")
+            for name, value in values.items():
+                setattr(job, name, value)
+            job.updated_at = now()
+        return job
+
+
+class _Change:
+    """Edits being made inside one transaction."""
+
+    def __init__(self, store: Store, session: Session, episode: EpisodeRow) -> None:
+        self.session = session
+        self.episode = episode
+        self._store = store
+        self.made: list[tuple[int, Timeline]] = []
+
+    @property
+    def revision(self) -> int:
+        """The revision stood at now."""
+        return self.episode.head_id or 0
+
+    def __call__(self, edit: Edit, name: str | None = None) -> None:
+        episode, session = self.episode, self.session
+        episode_id = episode.id or 0
+        before = (
+            self.made[-1][1]
+            if self.made
+            else self._store._timeline(session, episode_id, self.revision)
+        )
+        parent = session.get(EditRow, episode.head_id) if episode.head_id else None
+        after = apply(before, edit)
+        depth = parent.depth + 1 if parent else 1
+        row = EditRow(
+            episode_id=episode_id,
+            parent_id=episode.head_id,
+            depth=depth,
+            name=name or describe(before, edit),
+            edit=_EDIT.dump_json(edit).decode(),
+            snapshot=(_TIMELINE.dump_json(after).decode() if depth % SNAPSHOT_EVERY == 0 else None),
+        )
+        session.add(row)
+        session.flush()
+        episode.head_id = episode.tip_id = row.id
+        episode.frames = after.frames
+        episode.updated_at = now()
+        self.made.append((row.id or 0, after))

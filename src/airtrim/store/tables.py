@@ -1,0 +1,88 @@
+"""The tables."""
+
+from datetime import UTC, datetime
+
+from sqlalchemy import Index
+from sqlmodel import Field, SQLModel
+
+
+def now() -> datetime:
+    """The time, as it is stored."""
+    return datetime.now(UTC)
+
+
+class ShowRow(SQLModel, table=True):
+    """A show on the shelf."""
+
+    __tablename__ = "show"
+    id: int | None = Field(default=None, primary_key=True)
+    name: str
+    created_at: datetime = Field(default_factory=now)
+    deleted_at: datetime | None = None
+
+
+class EpisodeRow(SQLModel, table=True):
+    """An episode. ``head_id`` is the edit its document stands at (None: empty), ``tip_id`` the
+    last one that redo can reach."""
+
+    __tablename__ = "episode"
+    id: int | None = Field(default=None, primary_key=True)
+    show_id: int = Field(foreign_key="show.id", index=True)
+    title: str
+    head_id: int | None = None
+    tip_id: int | None = None
+    frames: int = 0
+    created_at: datetime = Field(default_factory=now)
+    updated_at: datetime = Field(default_factory=now)
+    deleted_at: datetime | None = None
+
+
+class EditRow(SQLModel, table=True):
+    """One edit; its id is the revision of the document after it. ``snapshot`` holds that document
+    now and then, so that opening does not replay a whole history."""
+
+    __tablename__ = "edit"
+    __table_args__ = (Index("edit_parent", "parent_id"),)
+    id: int | None = Field(default=None, primary_key=True)
+    episode_id: int = Field(foreign_key="episode.id", index=True)
+    parent_id: int | None = Field(default=None, foreign_key="edit.id")
+    depth: int
+    name: str
+    edit: str
+    snapshot: str | None = None
+    created_at: datetime = Field(default_factory=now)
+
+
+class TakeRow(SQLModel, table=True):
+    """A recording. Its files lie in ``takes/<id>/``: original, sound, peaks."""
+
+    __tablename__ = "take"
+    id: str = Field(primary_key=True)
+    episode_id: int = Field(foreign_key="episode.id", index=True)
+    name: str
+    frames: int
+    channels: int
+    sha256: str
+    notice: str | None = None
+    words: str | None = None
+    created_at: datetime = Field(default_factory=now)
+
+
+class JobRow(SQLModel, table=True):
+    """Background work and how far it is. States: queued, running, done, failed, cancelled,
+    interrupted."""
+
+    __tablename__ = "job"
+    id: str = Field(primary_key=True)
+    kind: str
+    episode_id: int = Field(foreign_key="episode.id", index=True)
+    params: str
+    state: str = Field(default="queued", index=True)
+    progress: float = 0.0
+    doing: str = "Waiting"
+    result: str | None = None
+    error: str | None = None
+    cancel: bool = False
+    attempts: int = 0
+    created_at: datetime = Field(default_factory=now)
+    updated_at: datetime = Field(default_factory=now, index=True)
