@@ -1,0 +1,44 @@
+/** The generated client, and errors as sentences. */
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema.gen";
+
+export type Schemas = components["schemas"];
+export type Episode = Schemas["EpisodeView"];
+export type Edit = Schemas["EditRequest"]["edit"];
+export type Job = Schemas["JobView"];
+export type PageData = Schemas["PageView"];
+export type Word = Schemas["PlacedWord"];
+export type Splice = Schemas["SpliceView"];
+export type Levels = Schemas["LevelsView"];
+export type Tags = Schemas["Tags"];
+
+export const RATE = 48_000;
+
+export const client = createClient<paths>();
+
+/** A failed request: a sentence for the host, the status, and the current revision if stale. */
+export class Problem extends Error {
+  constructor(
+    sentence: string,
+    readonly status: number,
+    readonly revision: number | null = null,
+  ) {
+    super(sentence);
+  }
+}
+
+/** The data of a response, or its problem thrown. */
+export async function take<T>(
+  answer: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
+  const { data, error, response } = await answer.catch(() => {
+    throw new Problem("Air Trim does not answer. Is it still running? Nothing was lost.", 0);
+  });
+  if (response.ok && data !== undefined) return data;
+  const said = error as { sentence?: string; revision?: number | null } | undefined;
+  throw new Problem(
+    said?.sentence ?? "That did not work, and nothing was changed.",
+    response.status,
+    said?.revision ?? null,
+  );
+}

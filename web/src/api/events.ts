@@ -1,0 +1,53 @@
+/** The stream of events: jobs and episodes as they change, put into the query cache. */
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
+import { announce, complain } from "../theme/toaster";
+import { type Episode, type Job, Problem } from "./client";
+import { keys } from "./queries";
+
+export function useEvents() {
+  const queries = useQueryClient();
+  useEffect(() => {
+    const source = new EventSource("/api/events");
+    source.addEventListener("job", (event) => {
+      const job: Job = JSON.parse(event.data);
+      queries.setQueryData<Job[]>(keys.jobs(job.episode_id), (old) =>
+        old ? [...old.filter((j) => j.id !== job.id), job].sort(byAge) : old,
+      );
+      if (job.state === "done") finished(job);
+      if (job.state === "failed" || job.state === "interrupted") {
+        complain(new Problem(job.error ?? "That did not work.", 0));
+      }
+    });
+    source.addEventListener("episode", (event) => {
+      const { id, revision } = JSON.parse(event.data) as { id: number; revision: number };
+      const known = queries.getQueryData<Episode>(keys.episode(id));
+      if (known && known.revision !== revision) {
+        queries.invalidateQueries({ queryKey: keys.episode(id) });
+      }
+      queries.invalidateQueries({ queryKey: keys.shows });
+    });
+    source.addEventListener("open", () => {
+      queries.invalidateQueries({ queryKey: ["jobs"] });
+      queries.invalidateQueries({ queryKey: ["episode"] });
+    });
+
+    function finished(job: Job) {
+      if (job.kind === "import") {
+        queries.invalidateQueries({ queryKey: keys.episode(job.episode_id) });
+        const notice = job.result?.notice;
+        if (typeof notice === "string") announce(notice);
+      }
+      if (job.kind === "transcribe") {
+        queries.invalidateQueries({ queryKey: keys.episode(job.episode_id) });
+        queries.invalidateQueries({ queryKey: ["page", job.episode_id] });
+      }
+      if (job.kind === "measure") {
+        queries.invalidateQueries({ queryKey: ["levels", job.episode_id] });
+      }
+    }
+    return () => source.close();
+  }, [queries]);
+}
+
+const byAge = (a: Job, b: Job) => a.created_at.localeCompare(b.created_at);

@@ -1,0 +1,81 @@
+/** Uploads by the open tus protocol: resumable, streamed, with progress. */
+import { DetailedError, Upload } from "tus-js-client";
+import { create } from "zustand";
+import { Problem } from "./client";
+
+export interface Sending {
+  id: number;
+  episode: number;
+  name: string;
+  /** 0 to 1. */
+  done: number;
+  cancel: () => void;
+}
+
+export const useSending = create<{ list: Sending[] }>(() => ({ list: [] }));
+
+let next = 1;
+
+/** Send files into an episode, one after another; problems go to `onProblem` as sentences. */
+export async function send(episode: number, files: File[], onProblem: (problem: Error) => void) {
+  for (const file of files) {
+    await sendOne(episode, file).catch(onProblem);
+  }
+}
+
+function sendOne(episode: number, file: File): Promise<void> {
+  const id = next++;
+  const change = (done: number) =>
+    useSending.setState(({ list }) => ({
+      list: list.map((s) => (s.id === id ? { ...s, done } : s)),
+    }));
+  const forget = () =>
+    useSending.setState(({ list }) => ({ list: list.filter((s) => s.id !== id) }));
+  return new Promise<void>((resolve, reject) => {
+    if (file.size === 0) {
+      reject(new Problem(`“${file.name}” is empty (0 bytes), so there is nothing to add.`, 422));
+      return;
+    }
+    const upload = new Upload(file, {
+      endpoint: "/api/uploads/",
+      chunkSize: 8_000_000,
+      retryDelays: [0, 1000, 3000, 5000, 10_000],
+      removeFingerprintOnSuccess: true,
+      // The same file sent to another episode is another upload.
+      fingerprint: async (f) =>
+        ["airtrim", episode, (f as File).name, f.size, (f as File).lastModified].join("-"),
+      metadata: {
+        filename: file.name,
+        filetype: file.type || "application/octet-stream",
+        episode: String(episode),
+      },
+      onProgress: (sent, total) => change(sent / total),
+      onSuccess: () => resolve(),
+      onError: (error) => reject(new Problem(sentenceOf(error, file.name), 0)),
+    });
+    const cancel = () => {
+      void upload.abort(true);
+      forget();
+      resolve();
+    };
+    useSending.setState(({ list }) => ({
+      list: [...list, { id, episode, name: file.name, done: 0, cancel }],
+    }));
+    upload.findPreviousUploads().then((found) => {
+      if (found[0]) upload.resumeFromPreviousUpload(found[0]);
+      upload.start();
+    });
+  }).finally(forget);
+}
+
+function sentenceOf(error: Error | DetailedError, name: string): string {
+  if (error instanceof DetailedError && error.originalResponse) {
+    try {
+      const said = JSON.parse(error.originalResponse.getBody()) as { sentence?: string };
+      if (said.sentence) return said.sentence;
+    } catch {
+      // Not ours: the sentence below will do.
+    }
+  }
+  return `“${name}” did not get through. What was sent is kept: add it again and it goes on from there.`;
+}

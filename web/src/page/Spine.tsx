@@ -1,0 +1,120 @@
+/** The whole episode at a glance, running downwards; the part in view is a lens to drag. */
+import { Box } from "@chakra-ui/react";
+import { type PointerEvent, useEffect, useLayoutEffect, useRef, useState } from "react";
+import type { Episode } from "../api/client";
+import { inkOf } from "../theme/colours";
+import { useMode } from "../theme/mode";
+import { clock } from "../time";
+import { useSkyline } from "./data";
+import { drawSpine, prepare } from "./draw";
+import { type Span, useView } from "./view";
+
+const BAR_PX = 46;
+
+interface Props {
+  episode: Episode;
+  seen: Span;
+  onGo: (frame: number) => void;
+}
+
+export function Spine({ episode, seen, onGo }: Props) {
+  const box = useRef<HTMLDivElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [height, setHeight] = useState(0);
+  const mode = useMode((m) => m.mode);
+  const selection = useView((v) => v.selection);
+  useLayoutEffect(() => {
+    if (!box.current) return;
+    const watch = new ResizeObserver(([entry]) =>
+      setHeight(Math.floor(entry?.contentRect.height ?? 0)),
+    );
+    watch.observe(box.current);
+    return () => watch.disconnect();
+  }, []);
+  const { data } = useSkyline(episode.id, episode.revision, 0, episode.frames, height);
+
+  useEffect(() => {
+    if (!canvas.current || !data || !height) return;
+    const context = prepare(canvas.current, BAR_PX, height);
+    if (!context) return;
+    const rows = Math.min(height, data.columns);
+    const loudest = Array.from({ length: rows }, (_, row) =>
+      data.body.reduce(
+        (best, body, i) => ((body[row] ?? 0) > (data.body[best]?.[row] ?? 0) ? i : best),
+        0,
+      ),
+    );
+    const columns = Uint8Array.from(loudest, (track, row) => data.body[track]?.[row] ?? 0);
+    const inks = episode.tracks.map((track) => inkOf(episode.tracks, track.id, mode).body);
+    context.globalAlpha = 0.75;
+    drawSpine(context, columns, BAR_PX, rows, (row) => inks[loudest[row] ?? 0] ?? "#888");
+  }, [data, height, episode.tracks, mode]);
+
+  const y = (frame: number) => (episode.frames ? (frame / episode.frames) * height : 0);
+  const go = (event: PointerEvent<HTMLElement>) => {
+    if (event.type === "pointermove" && event.buttons !== 1) return;
+    const rect = event.currentTarget.getBoundingClientRect();
+    onGo(((event.clientY - rect.top) / rect.height) * episode.frames);
+  };
+
+  return (
+    <Box w="72px" flexShrink="0" borderRightWidth="1px" borderColor="rule" py="6px">
+      <Box
+        ref={box}
+        position="relative"
+        h="100%"
+        cursor="pointer"
+        role="slider"
+        aria-orientation="vertical"
+        aria-label="Whole episode"
+        aria-valuemin={0}
+        aria-valuemax={episode.frames}
+        aria-valuenow={Math.round(seen.start)}
+        aria-valuetext={clock(seen.start)}
+        tabIndex={0}
+        onPointerDown={go}
+        onPointerMove={go}
+      >
+        {episode.sections.map((section, i) => (
+          <Box
+            key={section.id}
+            position="absolute"
+            left="5px"
+            w="4px"
+            top={`${y(section.at) + 1}px`}
+            h={`${Math.max(2, y(section.frames) - 2)}px`}
+            bg={i % 2 ? "violet.solid" : "pine.solid"}
+            borderRadius="2px"
+            title={section.name}
+          />
+        ))}
+        <canvas
+          ref={canvas}
+          style={{ position: "absolute", left: 14, top: 0, width: BAR_PX, height }}
+        />
+        {selection && (
+          <Box
+            position="absolute"
+            right="3px"
+            w="8px"
+            top={`${y(selection.start)}px`}
+            h={`${Math.max(3, y(selection.end - selection.start))}px`}
+            bg="apricot"
+            borderRadius="1px"
+          />
+        )}
+        <Box
+          position="absolute"
+          left="1px"
+          right="1px"
+          top={`${Math.max(0, y(seen.start))}px`}
+          h={`${Math.max(8, y(Math.min(seen.end, episode.frames) - seen.start))}px`}
+          borderWidth="2px"
+          borderColor="apricot"
+          borderRadius="4px"
+          pointerEvents="none"
+        />
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,84 @@
+/** Where the words of a line stand: each under its own sound, none clipped, none overlapping. */
+import type { Word } from "../api/client";
+
+export const WORD_FONT = "17px 'Source Serif 4', Georgia, serif";
+export const ROW_PX = 25;
+const GAP_PX = 5;
+
+export interface Item {
+  key: string;
+  text: string;
+  start: number;
+  end: number;
+  word: Word | null;
+}
+
+export interface Placed {
+  item: Item;
+  x: number;
+  row: number;
+}
+
+let measuring: CanvasRenderingContext2D | null = null;
+const widths = new Map<string, number>();
+
+/** Width of a text in the transcript's font, in pixels. */
+export function textWidth(text: string): number {
+  const known = widths.get(text);
+  if (known !== undefined) return known;
+  measuring ??= document.createElement("canvas").getContext("2d");
+  if (!measuring) return text.length * 8;
+  measuring.font = WORD_FONT;
+  const width = measuring.measureText(text).width;
+  if (document.fonts.check(WORD_FONT)) widths.set(text, width);
+  return width;
+}
+
+const itemWidth = (item: Item) =>
+  item.word ? textWidth(item.text) : textWidth(item.text) * 0.82 + 14;
+
+/**
+ * Lay out `items`, in order of time, in `width` pixels that show the frames from `start`.
+ *
+ * First each stands at its own time, pushed right only as far as its neighbour needs. If the last
+ * would run out of the line, all are pushed back left. If there is no room for that either, they
+ * flow as text in as many rows as they need, in order.
+ */
+export function layOut(
+  items: Item[],
+  start: number,
+  frames: number,
+  width: number,
+): { placed: Placed[]; rows: number } {
+  const sizes = items.map(itemWidth);
+  const needed = sizes.reduce((sum, size) => sum + size + GAP_PX, 0);
+  if (needed <= width) {
+    const xs: number[] = [];
+    let free = 0;
+    items.forEach((item, i) => {
+      const wanted = ((item.start - start) / frames) * width;
+      xs[i] = Math.max(free, wanted);
+      free = (xs[i] ?? 0) + (sizes[i] ?? 0) + GAP_PX;
+    });
+    let limit = width;
+    for (let i = items.length - 1; i >= 0; i--) {
+      xs[i] = Math.min(xs[i] ?? 0, limit - (sizes[i] ?? 0));
+      limit = (xs[i] ?? 0) - GAP_PX;
+    }
+    const placed = items.map((item, i) => ({ item, x: Math.max(0, xs[i] ?? 0), row: 0 }));
+    return { placed, rows: items.length ? 1 : 0 };
+  }
+  let x = 0;
+  let row = 0;
+  const placed = items.map((item, i) => {
+    const size = sizes[i] ?? 0;
+    if (x > 0 && x + size > width) {
+      x = 0;
+      row += 1;
+    }
+    const here = { item, x, row };
+    x += size + GAP_PX;
+    return here;
+  });
+  return { placed, rows: row + 1 };
+}

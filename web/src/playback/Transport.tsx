@@ -1,0 +1,202 @@
+/** The transport: play, position, length and what was trimmed, level, zoom, running work. */
+import { Box, Button, Flex, HStack, IconButton, Input, Progress, Text } from "@chakra-ui/react";
+import { Pause, Play, ZoomIn, ZoomOut } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
+import { client, type Episode, take } from "../api/client";
+import { useJobs } from "../api/queries";
+import { LINE_SECONDS, useView } from "../page/view";
+import { complain } from "../theme/toaster";
+import { clock, parseClock } from "../time";
+import { levelNow, place, position, toggle, usePlayer } from "./player";
+
+export function Transport({ episode, zoomable }: { episode: Episode; zoomable: boolean }) {
+  const playing = usePlayer((p) => p.playing);
+  const empty = episode.frames === 0;
+  return (
+    <Flex
+      as="footer"
+      h="64px"
+      flexShrink="0"
+      align="center"
+      gap="4"
+      px="5"
+      bg="raised"
+      borderTopWidth="1px"
+      borderColor="rule"
+    >
+      <IconButton
+        aria-label={playing ? "Pause" : "Play"}
+        title={`${playing ? "Pause" : "Play"} (Space)`}
+        colorPalette="pine"
+        rounded="full"
+        size="lg"
+        disabled={empty}
+        onClick={toggle}
+      >
+        {playing ? <Pause fill="currentColor" /> : <Play fill="currentColor" />}
+      </IconButton>
+      <Position />
+      <Text color="quiet" whiteSpace="nowrap">
+        of {clock(episode.frames)}
+        {episode.trimmed > 0 && ` · ${clock(episode.trimmed)} trimmed`}
+      </Text>
+      <Box flex="1" />
+      <Jobs episode={episode} />
+      {zoomable && <Zoom />}
+      <Level />
+    </Flex>
+  );
+}
+
+function Position() {
+  const playing = usePlayer((p) => p.playing);
+  const at = usePlayer((p) => p.at);
+  const [typed, setTyped] = useState<string | null>(null);
+  const field = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    if (typed !== null) return;
+    let request = 0;
+    const show = () => {
+      if (field.current) field.current.value = clock(position());
+      if (playing) request = requestAnimationFrame(show);
+    };
+    show();
+    return () => cancelAnimationFrame(request);
+  });
+  const settle = () => {
+    const frame = typed === null ? null : parseClock(typed);
+    if (frame !== null) place(frame);
+    setTyped(null);
+  };
+  return (
+    <Input
+      ref={field}
+      aria-label="Position"
+      title="Where the playhead is. Type a time to go there."
+      data-at={at}
+      defaultValue={clock(at)}
+      onChange={(event) => setTyped(event.target.value)}
+      onBlur={settle}
+      onKeyDown={(event) => {
+        if (event.key === "Enter") {
+          settle();
+          event.currentTarget.blur();
+        }
+      }}
+      w="104px"
+      px="2"
+      fontSize="20px"
+      fontWeight="700"
+      variant="flushed"
+      borderColor="transparent"
+    />
+  );
+}
+
+function Zoom() {
+  const lineSeconds = useView((v) => v.lineSeconds);
+  const zoom = useView((v) => v.zoom);
+  return (
+    <HStack gap="1">
+      <IconButton
+        aria-label="Shorter lines"
+        title="Shorter lines, more detail (+)"
+        size="sm"
+        variant="ghost"
+        disabled={lineSeconds === LINE_SECONDS[0]}
+        onClick={() => zoom(true)}
+      >
+        <ZoomIn size={18} />
+      </IconButton>
+      <Text fontSize="13px" color="quiet" w="74px" textAlign="center" whiteSpace="nowrap">
+        {lineSeconds} s a line
+      </Text>
+      <IconButton
+        aria-label="Longer lines"
+        title="Longer lines, more at a glance (−)"
+        size="sm"
+        variant="ghost"
+        disabled={lineSeconds === LINE_SECONDS.at(-1)}
+        onClick={() => zoom(false)}
+      >
+        <ZoomOut size={18} />
+      </IconButton>
+    </HStack>
+  );
+}
+
+const FLOOR_DB = -48;
+
+function Level() {
+  const playing = usePlayer((p) => p.playing);
+  const bar = useRef<HTMLDivElement>(null);
+  const text = useRef<HTMLParagraphElement>(null);
+  useEffect(() => {
+    let request = 0;
+    let held = FLOOR_DB;
+    const show = () => {
+      const db = 20 * Math.log10(Math.max(levelNow(), 1e-4));
+      held = Math.max(db, held - 0.7, FLOOR_DB);
+      if (bar.current) bar.current.style.width = `${(1 - held / FLOOR_DB) * 100}%`;
+      if (text.current) {
+        text.current.textContent =
+          playing && held > FLOOR_DB ? `${held.toFixed(0).replace("-", "−")} dBFS` : "– dBFS";
+      }
+      if (playing) request = requestAnimationFrame(show);
+    };
+    show();
+    return () => cancelAnimationFrame(request);
+  }, [playing]);
+  return (
+    <HStack gap="2" title="Peak level of what is playing">
+      <Box w="110px" h="8px" bg="wash" borderRadius="2px" overflow="hidden">
+        <Box ref={bar} h="100%" w="0" bg="pine.solid" />
+      </Box>
+      <Text ref={text} fontSize="13px" color="quiet" w="64px" textAlign="right">
+        – dBFS
+      </Text>
+    </HStack>
+  );
+}
+
+const NAMES = {
+  import: "Bringing in",
+  transcribe: "Writing down the words",
+  measure: "Measuring loudness",
+  export: "Exporting",
+} as const;
+
+function Jobs({ episode }: { episode: Episode }) {
+  const { data } = useJobs(episode.id);
+  const running = data?.filter((j) => j.state === "running" || j.state === "queued") ?? [];
+  const job = running[0];
+  if (!job) return null;
+  const name = typeof job.params.name === "string" ? ` “${job.params.name}”` : "";
+  return (
+    <HStack gap="3" maxW="360px" minW="0" data-testid="job">
+      <Box minW="0">
+        <Text fontSize="12px" color="quiet" truncate>
+          {NAMES[job.kind]}
+          {name} · {Math.round(job.progress * 100)} %
+          {running.length > 1 && ` · ${running.length - 1} more`}
+        </Text>
+        <Progress.Root value={job.progress * 100} size="xs" colorPalette="pine" w="190px">
+          <Progress.Track>
+            <Progress.Range />
+          </Progress.Track>
+        </Progress.Root>
+      </Box>
+      <Button
+        size="xs"
+        variant="outline"
+        onClick={() =>
+          take(
+            client.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.id } } }),
+          ).catch(complain)
+        }
+      >
+        Cancel
+      </Button>
+    </HStack>
+  );
+}

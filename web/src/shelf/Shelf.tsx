@@ -1,0 +1,301 @@
+/** The shelf: shows and their episodes. */
+import { Box, Button, Flex, HStack, Input, Text } from "@chakra-ui/react";
+import { useQueryClient } from "@tanstack/react-query";
+import { Moon, Sun } from "lucide-react";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { client, type Schemas, take } from "../api/client";
+import { keys, useShows } from "../api/queries";
+import { useMode } from "../theme/mode";
+import { announce, complain } from "../theme/toaster";
+import { clock } from "../time";
+
+type Show = Schemas["ShowOnShelf"];
+type EpisodeItem = Schemas["EpisodeOnShelf"];
+type Change = Schemas["ShelfChange"];
+
+/** Carries out a change of the shelf and shows how it stands then. */
+function useShelf() {
+  const queries = useQueryClient();
+  return async <T,>(change: Promise<T>): Promise<T | undefined> => {
+    try {
+      const done = await change;
+      await queries.invalidateQueries({ queryKey: keys.shows });
+      return done;
+    } catch (error) {
+      complain(error);
+      return undefined;
+    }
+  };
+}
+
+const patchShow = (id: number, body: Change) =>
+  take(client.PATCH("/api/shows/{show_id}", { params: { path: { show_id: id } }, body }));
+const patchEpisode = (id: number, body: Change) =>
+  take(client.PATCH("/api/episodes/{episode_id}", { params: { path: { episode_id: id } }, body }));
+
+export function Shelf() {
+  const { data: shows, error } = useShows();
+  const [naming, setNaming] = useState(false);
+  const { mode, toggle } = useMode();
+  const carry = useShelf();
+  const add = (name: string) => carry(take(client.POST("/api/shows", { body: { name } })));
+  return (
+    <Box h="100%" overflowY="auto">
+      <Box maxW="860px" mx="auto" px="8" py="8">
+        <Flex justify="space-between" align="center" mb="8">
+          <Text as="h1" fontFamily="heading" fontSize="28px" fontWeight="700">
+            Air Trim
+          </Text>
+          <HStack>
+            <Button
+              size="sm"
+              variant="ghost"
+              px="2"
+              aria-label={mode === "light" ? "Dark colours" : "Light colours"}
+              onClick={toggle}
+            >
+              {mode === "light" ? <Moon size={16} /> : <Sun size={16} />}
+            </Button>
+            {shows && shows.length > 0 && (
+              <Button
+                size="sm"
+                variant="outline"
+                colorPalette="pine"
+                onClick={() => setNaming(true)}
+              >
+                New show
+              </Button>
+            )}
+          </HStack>
+        </Flex>
+        {error && <Text color="trouble">{error.message}</Text>}
+        {(naming || shows?.length === 0) && (
+          <Box mb="8" p="5" bg="raised" borderWidth="1px" borderColor="rule" borderRadius="10px">
+            <Text fontFamily="heading" fontSize="18px" fontWeight="700">
+              {shows?.length === 0 ? "Start with a show" : "A new show"}
+            </Text>
+            <Text color="quiet" mb="3">
+              A show holds your episodes. What is it called?
+            </Text>
+            <NameForm
+              label="Name of the show"
+              action="Make it"
+              onSet={async (name) => {
+                if (await add(name)) setNaming(false);
+              }}
+              onCancel={naming ? () => setNaming(false) : undefined}
+            />
+          </Box>
+        )}
+        {shows?.map((show) => (
+          <ShowShelf key={show.id} show={show} />
+        ))}
+      </Box>
+    </Box>
+  );
+}
+
+function ShowShelf({ show }: { show: Show }) {
+  const [mode, setMode] = useState<"rest" | "rename" | "add">("rest");
+  const carry = useShelf();
+  const go = useNavigate();
+  const remove = async () => {
+    if (await carry(patchShow(show.id, { deleted: true }))) {
+      announce(
+        `“${show.name}” was deleted.`,
+        () => void carry(patchShow(show.id, { deleted: false })),
+      );
+    }
+  };
+  return (
+    <Box as="section" mb="10" data-testid="show">
+      <Flex
+        align="baseline"
+        justify="space-between"
+        borderBottomWidth="2px"
+        borderColor="ink"
+        pb="2"
+      >
+        {mode === "rename" ? (
+          <NameForm
+            label="Name of the show"
+            action="Rename"
+            initial={show.name}
+            onSet={async (name) => {
+              if (await carry(patchShow(show.id, { name }))) {
+                setMode("rest");
+                announce(
+                  `Renamed to “${name}”.`,
+                  () => void carry(patchShow(show.id, { name: show.name })),
+                );
+              }
+            }}
+            onCancel={() => setMode("rest")}
+          />
+        ) : (
+          <>
+            <Text as="h2" fontFamily="heading" fontSize="22px" fontWeight="700">
+              {show.name}
+            </Text>
+            <HStack gap="1">
+              <Quiet onClick={() => setMode("rename")}>Rename</Quiet>
+              <Quiet onClick={remove}>Delete</Quiet>
+              <Button size="xs" colorPalette="pine" onClick={() => setMode("add")}>
+                New episode
+              </Button>
+            </HStack>
+          </>
+        )}
+      </Flex>
+      {mode === "add" && (
+        <Box py="3">
+          <NameForm
+            label="Title of the episode"
+            action="Make it"
+            onSet={async (title) => {
+              const made = await carry(
+                take(
+                  client.POST("/api/shows/{show_id}/episodes", {
+                    params: { path: { show_id: show.id } },
+                    body: { title },
+                  }),
+                ),
+              );
+              if (made) go(`/episodes/${made.id}/edit`);
+            }}
+            onCancel={() => setMode("rest")}
+          />
+        </Box>
+      )}
+      {show.episodes.map((episode) => (
+        <EpisodeLine key={episode.id} episode={episode} />
+      ))}
+      {show.episodes.length === 0 && mode !== "add" && (
+        <Text py="4" color="quiet">
+          No episodes yet. “New episode” makes a blank Page to drop a recording on.
+        </Text>
+      )}
+    </Box>
+  );
+}
+
+function EpisodeLine({ episode }: { episode: EpisodeItem }) {
+  const [renaming, setRenaming] = useState(false);
+  const carry = useShelf();
+  const remove = async () => {
+    if (await carry(patchEpisode(episode.id, { deleted: true }))) {
+      announce(
+        `“${episode.title}” was deleted.`,
+        () => void carry(patchEpisode(episode.id, { deleted: false })),
+      );
+    }
+  };
+  if (renaming) {
+    return (
+      <Box py="2.5">
+        <NameForm
+          label="Title of the episode"
+          action="Rename"
+          initial={episode.title}
+          onSet={async (name) => {
+            if (await carry(patchEpisode(episode.id, { name }))) {
+              setRenaming(false);
+              announce(
+                `Renamed to “${name}”.`,
+                () => void carry(patchEpisode(episode.id, { name: episode.title })),
+              );
+            }
+          }}
+          onCancel={() => setRenaming(false)}
+        />
+      </Box>
+    );
+  }
+  const changed = new Date(
+    episode.updated_at.endsWith("Z") ? episode.updated_at : `${episode.updated_at}Z`,
+  );
+  return (
+    <Flex
+      align="center"
+      py="2.5"
+      px="2"
+      mx="-2"
+      gap="4"
+      borderBottomWidth="1px"
+      borderColor="rule"
+      _hover={{ bg: "wash" }}
+      data-testid="episode"
+    >
+      <Box asChild flex="1" minW="0">
+        <Link to={`/episodes/${episode.id}/edit`}>
+          <Text fontFamily="script" fontSize="18px" truncate>
+            {episode.title}
+          </Text>
+        </Link>
+      </Box>
+      <Text color="quiet" whiteSpace="nowrap">
+        {episode.frames ? clock(episode.frames) : "blank"}
+      </Text>
+      <Text color="quiet" whiteSpace="nowrap" w="120px" textAlign="right">
+        {changed.toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}
+      </Text>
+      <HStack gap="0">
+        <Quiet onClick={() => setRenaming(true)}>Rename</Quiet>
+        <Quiet onClick={remove}>Delete</Quiet>
+      </HStack>
+    </Flex>
+  );
+}
+
+function Quiet({ onClick, children }: { onClick: () => void; children: string }) {
+  return (
+    <Button size="xs" variant="ghost" color="quiet" onClick={onClick}>
+      {children}
+    </Button>
+  );
+}
+
+interface NameFormProps {
+  label: string;
+  action: string;
+  initial?: string;
+  onSet: (name: string) => void;
+  onCancel?: () => void;
+}
+
+function NameForm({ label, action, initial = "", onSet, onCancel }: NameFormProps) {
+  const [text, setText] = useState(initial);
+  return (
+    <form
+      style={{ width: "100%" }}
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (text.trim()) onSet(text.trim());
+      }}
+    >
+      <HStack>
+        <Input
+          size="sm"
+          maxW="380px"
+          bg="raised"
+          aria-label={label}
+          placeholder={label}
+          value={text}
+          maxLength={200}
+          autoFocus
+          onChange={(event) => setText(event.target.value)}
+          onKeyDown={(event) => event.key === "Escape" && onCancel?.()}
+        />
+        <Button size="sm" type="submit" colorPalette="pine" disabled={!text.trim()}>
+          {action}
+        </Button>
+        {onCancel && (
+          <Button size="sm" variant="ghost" onClick={onCancel}>
+            Leave it
+          </Button>
+        )}
+      </HStack>
+    </form>
+  );
+}

@@ -1,0 +1,44 @@
+/** The panel at the right of a stage. */
+import { Box, Text } from "@chakra-ui/react";
+import type { ReactNode } from "react";
+
+export function Panel({ children }: { children: ReactNode }) {
+  return (
+    <Box
+      as="aside"
+      w="320px"
+      flexShrink="0"
+      overflowY="auto"
+      borderLeftWidth="1px"
+      borderColor="rule"
+      px="4"
+      py="4"
+    >
+      {children}
+    </Box>
+  );
+}
+
+export function Heading({ children }: { children: ReactNode }) {
+  return (
+    <Text as="h2" fontFamily="heading" fontWeight="700" fontSize="17px" mb="1">
+      {children}
+    </Text>
+  );
+}
+
+export function Card({ children, ...rest }: { children: ReactNode; "data-testid"?: string }) {
+  return (
+    <Box
+      bg="raised"
+      borderWidth="1px"
+      borderColor="rule"
+      borderRadius="10px"
+      p="3"
+      mb="4"
+      {...rest}
+    >
+      {children}
+    </Box>
+  );
+}

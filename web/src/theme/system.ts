@@ -1,0 +1,60 @@
+/** Paper and harbour: our tokens over Chakra's defaults, for light and dark. */
+import { createSystem, defaultConfig, defineConfig } from "@chakra-ui/react";
+
+const pair = (light: string, dark: string) => ({ value: { _light: light, _dark: dark } });
+
+const palette = (solid: [string, string], fg: [string, string], subtle: [string, string]) => ({
+  solid: pair(...solid),
+  contrast: pair("#FFFEFA", "#10191A"),
+  fg: pair(...fg),
+  subtle: pair(...subtle),
+  muted: pair(...subtle),
+  emphasized: pair(...subtle),
+  border: pair(...fg),
+  focusRing: pair("#B8521A", "#F0A06C"),
+});
+
+const config = defineConfig({
+  globalCss: {
+    "html, body, #root": { height: "100%" },
+    body: {
+      bg: "paper",
+      color: "ink",
+      fontFamily: "body",
+      fontSize: "14px",
+      lineHeight: "1.45",
+      fontVariantNumeric: "tabular-nums",
+    },
+    "*:focus-visible": { outlineColor: "pine.focusRing" },
+  },
+  theme: {
+    tokens: {
+      fonts: {
+        body: { value: "'Atkinson Hyperlegible', system-ui, sans-serif" },
+        heading: { value: "'Source Serif 4', Georgia, serif" },
+        script: { value: "'Source Serif 4', Georgia, serif" },
+      },
+    },
+    semanticTokens: {
+      colors: {
+        paper: pair("#F7F4ED", "#14191A"),
+        raised: pair("#FFFEFA", "#1D2425"),
+        ink: pair("#1D2526", "#E9E5DB"),
+        quiet: pair("#5C625F", "#A5ACA8"),
+        rule: pair("#DDD6C8", "#343D3E"),
+        wash: pair("#EBE4D6", "#2A3334"),
+        mark: pair("#F3D5C1", "#5A3A28"),
+        apricot: pair("#E07A3F", "#F0965F"),
+        trouble: pair("#B3372F", "#F08A80"),
+        bg: { DEFAULT: pair("#F7F4ED", "#14191A"), panel: pair("#FFFEFA", "#1D2425") },
+        fg: { DEFAULT: pair("#1D2526", "#E9E5DB"), muted: pair("#5C625F", "#A5ACA8") },
+        border: { DEFAULT: pair("#DDD6C8", "#343D3E") },
+        pine: palette(["#1F5E54", "#6DBBAC"], ["#1F5E54", "#7CC5B7"], ["#E1EAE4", "#24403B"]),
+        violet: palette(["#5A5387", "#A9A1DB"], ["#5A5387", "#B3ACE0"], ["#E7E4EF", "#322F4C"]),
+        red: palette(["#B3372F", "#F08A80"], ["#A5302A", "#F08A80"], ["#F6E1DC", "#482522"]),
+      },
+    },
+  },
+});
+
+export const system = createSystem(defaultConfig, config);

@@ -1,0 +1,45 @@
+/** Short messages at the bottom: what went wrong, and what can be undone. */
+import { Button, createToaster, Stack, Toast, Toaster } from "@chakra-ui/react";
+
+const toaster = createToaster({ placement: "bottom", pauseOnPageIdle: true });
+
+export function complain(error: unknown) {
+  const description = error instanceof Error ? error.message : "That did not work.";
+  toaster.create({ description, type: "error", duration: 9000 });
+}
+
+export function announce(description: string, undo?: () => void) {
+  toaster.create({
+    description,
+    type: "info",
+    duration: undo ? 10_000 : 6000,
+    action: undo ? { label: "Undo", onClick: undo } : undefined,
+  });
+}
+
+export function Messages() {
+  return (
+    <Toaster toaster={toaster} insetInline={{ mdDown: "4" }}>
+      {(toast) => (
+        <Toast.Root
+          width={{ md: "md" }}
+          bg="raised"
+          color="ink"
+          borderWidth="1px"
+          borderColor={toast.type === "error" ? "trouble" : "rule"}
+          boxShadow="md"
+        >
+          <Stack gap="1" flex="1">
+            <Toast.Description color="ink">{toast.description}</Toast.Description>
+          </Stack>
+          {toast.action && (
+            <Button size="xs" colorPalette="pine" variant="surface" onClick={toast.action.onClick}>
+              {toast.action.label}
+            </Button>
+          )}
+          <Toast.CloseTrigger color="quiet" />
+        </Toast.Root>
+      )}
+    </Toaster>
+  );
+}
