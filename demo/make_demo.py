@@ -249,7 +249,9 @@ def guest_answer() -> Recording:
     r.say("And everybody who comes back has to tell me how it was.").wait(0.5)
     r.say("I know about a wedding before the mother does.").wait(5.4)
     r.say("The mist, every single time.").wait(0.4).filler("um.", 0.3, 0.4)
-    r.say("Wind you can see coming across the water, but mist just arrives and sits down.").wait(0.6)
+    r.say("Wind you can see coming across the water, but mist just arrives and sits down.").wait(
+        0.6
+    )
     r.repeat(
         "Once I waited four hours in the middle of the",
         "Once I waited four hours in the middle of the sound, with a piano on the deck.",
@@ -262,7 +264,9 @@ def guest_answer() -> Recording:
     r.say("Seven is good. Twelve is a bad morning.").filler("uh.", 0.4, 0.4)
     r.say("I have never told anybody the number when it would not start at all.").wait(0.7)
     r.sound("breath", breath(0.42))
-    r.repeat("You have to be", "You have to be a little bit in love with it, I think.", 0.8).wait(0.6)
+    r.repeat("You have to be", "You have to be a little bit in love with it, I think.", 0.8).wait(
+        0.6
+    )
     r.say("Otherwise it is only a cold machine on a cold sea.").wait(0.9)
     return r
 

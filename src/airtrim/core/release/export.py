@@ -49,7 +49,14 @@ class ExportReport:
     warnings: tuple[str, ...]
 
 
-def level(timeline: Timeline, words: TakeWords, profile: Profile, *, sections: bool) -> EvenOut:
+def level(
+    timeline: Timeline,
+    words: TakeWords,
+    profile: Profile,
+    *,
+    sections: bool,
+    ceiling_dbtp: float | None = None,
+) -> EvenOut:
     """The edit that brings ``timeline`` to its target: with ``sections`` each by its own gain,
     else the whole only, the sections' present gains held."""
     plan = even_out(
@@ -57,7 +64,7 @@ def level(timeline: Timeline, words: TakeWords, profile: Profile, *, sections: b
         [section.at for section in timeline.sections],
         section_ramps(timeline, words),
         target_lufs=timeline.loudness.target,
-        ceiling_dbtp=timeline.loudness.ceiling_dbtp,
+        ceiling_dbtp=timeline.loudness.ceiling_dbtp if ceiling_dbtp is None else ceiling_dbtp,
         gains_db=None if sections else [section.gain_db for section in timeline.sections],
     )
     return EvenOut(section_gains_db=plan.section_gains_db, gain_db=plan.gain_db)
@@ -84,9 +91,10 @@ def export(
         raise BadInput("There is nothing in this episode yet, so there is nothing to export.")
     if profile is None:
         profile = profile_mix(timeline, takes, lambda f: progress(0.2 * f, "Measuring"))
-    timeline = apply(timeline, level(timeline, words, profile, sections=False))
     wanted = timeline.loudness.ceiling_dbtp
     ceiling = wanted - (_CODEC_ROOM_DB if settings.format == "mp3" else 0.0)
+    whole = level(timeline, words, profile, sections=False, ceiling_dbtp=ceiling)
+    timeline = apply(timeline, whole)
     channels = timeline.loudness.channels
     warnings: list[str] = []
     for attempt in range(_MOST_TRIES):

@@ -12,6 +12,7 @@ import soxr
 from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
+from airtrim.core.speech.edges import drawn_to_sound, sounding
 from airtrim.core.timeline.words import Word, WordKind
 
 MODEL_RATE = 16_000
@@ -66,6 +67,7 @@ def transcribe(
             condition_on_previous_text=False,
             beam_size=5,
         )
+        found: list[Word] = []
         for segment in segments:
             for word in segment.words or ():
                 text = word.word.strip()
@@ -73,10 +75,10 @@ def transcribe(
                 end = min(at + length, at + round(word.end * FRAME_RATE))
                 if not text or start >= frames:
                     continue
-                end = max(end, start + FRAME_RATE // 100)
-                last_end = end
-                yield Word(text, start, end, word_kind(text), float(word.probability))
+                last_end = end = max(end, start + FRAME_RATE // 100)
+                found.append(Word(text, start, end, word_kind(text), float(word.probability)))
             progress(min(1.0, (at + segment.end * FRAME_RATE) / frames))
+        yield from drawn_to_sound(found, sounding(piece, MODEL_RATE), at)
         at += length
         progress(min(1.0, at / frames))
 

@@ -150,9 +150,9 @@ def describe(timeline: Timeline, edit: Edit) -> str:
             return f"Corrected a word to “{edit.text}”"
         case SetSections():
             more = len(edit.sections) - len(timeline.sections)
-            return (
-                "Added a section" if more > 0 else "Removed a section" if more else "Set sections"
-            )
+            if more > 0:
+                return "Added a section" if more == 1 else f"Added {more} sections"
+            return "Removed a section" if more else "Set sections"
         case SetLoudness():
             return "Set loudness"
         case EvenOut():
