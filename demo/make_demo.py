@@ -175,7 +175,7 @@ class Recording:
     def clipped(self, text: str) -> "Recording":
         """A word that was far too loud."""
         start = self.length
-        self.add(self.voice(text) * 60.0)
+        self.add(self.voice(text) * 9.0)
         self.note("clipping", start, text)
         return self
 

@@ -38,7 +38,6 @@ export const PageLine = memo(function PageLine(props: Props) {
     : episode.tracks.slice(0, 1);
   const splices = page?.splices.filter((s) => s.at >= start && s.at < end) ?? [];
   const sections = episode.sections.filter((s) => s.at >= start && s.at < end);
-  const lineWidth = (width * Math.min(frames, episode.frames - start)) / frames;
 
   return (
     <Box position="relative" pl={`${GUTTER_PX}px`} pb="14px" pt={sections.length ? "20px" : "2px"}>
@@ -75,7 +74,6 @@ export const PageLine = memo(function PageLine(props: Props) {
             </Box>
           </Box>
         ))}
-        <Highlight start={start} frames={frames} width={lineWidth} full={width} />
         {sounding.length ? (
           sounding.map((track) => (
             <Strip key={track.id} {...props} track={track.id} splices={splices} />
@@ -129,6 +127,7 @@ interface StripProps extends Props {
 
 function Strip({ track, splices, ...line }: StripProps) {
   const { episode, start, frames, width, page, skyline, column, columns } = line;
+  const lineWidth = (width * Math.min(frames, episode.frames - start)) / frames;
   const mode = useMode((m) => m.mode);
   const canvas = useRef<HTMLCanvasElement>(null);
   const row = episode.tracks.findIndex((t) => t.id === track);
@@ -173,6 +172,7 @@ function Strip({ track, splices, ...line }: StripProps) {
 
   return (
     <Box position="relative">
+      <Highlight start={start} frames={frames} width={lineWidth} full={width} />
       <canvas
         ref={canvas}
         style={{ width, height: STRIP_PX, display: "block", position: "relative", cursor: "text" }}
@@ -287,7 +287,7 @@ function Playhead({ start, frames, width }: { start: number; frames: number; wid
       style={{
         position: "absolute",
         top: -2,
-        height: STRIP_PX + 4,
+        bottom: 0,
         left: -1,
         width: 2,
         background: palette(mode).apricot,

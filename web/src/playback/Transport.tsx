@@ -83,7 +83,7 @@ function Position() {
           event.currentTarget.blur();
         }
       }}
-      w="104px"
+      w="96px"
       px="2"
       fontSize="20px"
       fontWeight="700"

@@ -21,7 +21,9 @@ export function Curve({ levels, episode }: { levels: Levels; episode: Episode })
     const body = ink.voices[0]?.body ?? "#000";
     const times = levels.curve_before.map((_, i) => i + 1.5);
     const shown = (values: number[]) => values.map((v) => (v < FLOOR ? null : v));
+    const font = "12px 'Atkinson Hyperlegible'";
     const axis = {
+      font,
       stroke: ink.quiet,
       grid: { stroke: ink.rule, width: 1 },
       ticks: { stroke: ink.rule },
@@ -84,5 +86,14 @@ export function Curve({ levels, episode }: { levels: Levels; episode: Episode })
       plot.destroy();
     };
   }, [levels, episode.sections, episode.loudness.target, mode]);
-  return <Box ref={box} data-testid="curve" fontSize="12px" color="quiet" />;
+  return (
+    <Box
+      ref={box}
+      data-testid="curve"
+      css={{
+        "& .u-legend": { fontSize: "13px", color: "quiet" },
+        "& .u-legend th": { fontWeight: "400" },
+      }}
+    />
+  );
 }

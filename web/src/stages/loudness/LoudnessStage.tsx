@@ -3,7 +3,6 @@ import { Box, Button, Flex, Input, NativeSelect, Table, Text } from "@chakra-ui/
 import { useEffect, useState } from "react";
 import { client, type Episode, type Levels, take } from "../../api/client";
 import { useEdit, useEvenOut, useJobs, useLevels } from "../../api/queries";
-import { place } from "../../playback/player";
 import { complain } from "../../theme/toaster";
 import { clock, figure, parseClock } from "../../time";
 import { Card, Heading, Panel } from "../Panel";
@@ -72,27 +71,37 @@ function Sections({ episode, levels }: { episode: Episode; levels: Levels | unde
       <Table.Root size="sm" mt="2" data-testid="sections">
         <Table.Header>
           <Table.Row bg="transparent">
-            <Table.ColumnHeader>Name</Table.ColumnHeader>
-            <Table.ColumnHeader w="104px">Starts</Table.ColumnHeader>
-            <Table.ColumnHeader textAlign="right">Before</Table.ColumnHeader>
-            <Table.ColumnHeader textAlign="right">Gain</Table.ColumnHeader>
-            <Table.ColumnHeader textAlign="right">After</Table.ColumnHeader>
-            <Table.ColumnHeader w="90px" />
+            <Table.ColumnHeader py="1" color="quiet">
+              Name
+            </Table.ColumnHeader>
+            <Table.ColumnHeader py="1" color="quiet" w="104px">
+              Starts
+            </Table.ColumnHeader>
+            <Table.ColumnHeader py="1" color="quiet" textAlign="right">
+              Before
+            </Table.ColumnHeader>
+            <Table.ColumnHeader py="1" color="quiet" textAlign="right">
+              Gain
+            </Table.ColumnHeader>
+            <Table.ColumnHeader py="1" color="quiet" textAlign="right">
+              After
+            </Table.ColumnHeader>
+            <Table.ColumnHeader py="1" color="quiet" w="90px" />
           </Table.Row>
         </Table.Header>
         <Table.Body>
           {episode.sections.map((section, i) => (
             <Table.Row key={section.id} bg="transparent">
-              <Table.Cell>
+              <Table.Cell py="1">
                 <Typed
                   label={`Name of section ${i + 1}`}
                   value={section.name}
                   onSet={(name) => set(starts.map((s, k) => (k === i ? { ...s, name } : s)))}
                 />
               </Table.Cell>
-              <Table.Cell>
+              <Table.Cell py="1">
                 {i === 0 ? (
-                  <Text px="2">{clock(0)}</Text>
+                  <Text>{clock(0)}</Text>
                 ) : (
                   <Typed
                     label={`Start of section ${i + 1}`}
@@ -106,16 +115,16 @@ function Sections({ episode, levels }: { episode: Episode; levels: Levels | unde
                   />
                 )}
               </Table.Cell>
-              <Table.Cell textAlign="right">
+              <Table.Cell py="1" textAlign="right">
                 {figure(levels?.sections_before[i], "LUFS")}
               </Table.Cell>
-              <Table.Cell textAlign="right">
+              <Table.Cell py="1" textAlign="right">
                 {signed(section.gain_db + episode.loudness.gain_db)}
               </Table.Cell>
-              <Table.Cell textAlign="right" fontWeight="700">
+              <Table.Cell py="1" textAlign="right" fontWeight="700">
                 {figure(levels?.sections_after[i], "LUFS")}
               </Table.Cell>
-              <Table.Cell textAlign="right">
+              <Table.Cell py="1" textAlign="right">
                 {i > 0 && (
                   <Button
                     size="xs"
@@ -125,11 +134,6 @@ function Sections({ episode, levels }: { episode: Episode; levels: Levels | unde
                     onClick={() => set(starts.filter((_, k) => k !== i))}
                   >
                     Join up
-                  </Button>
-                )}
-                {i === 0 && (
-                  <Button size="xs" variant="ghost" color="quiet" onClick={() => place(0)}>
-                    Go there
                   </Button>
                 )}
               </Table.Cell>
@@ -164,7 +168,9 @@ function Typed({
   return (
     <Input
       size="xs"
+      fontSize="14px"
       px="2"
+      ml="-2"
       aria-label={label}
       variant="outline"
       borderColor="transparent"
