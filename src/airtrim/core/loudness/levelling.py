@@ -87,32 +87,36 @@ def even_out(
     ``profile``: of the mix before any of these gains; ``starts``: first frame of each section
     (the first is 0); ``ramps``: as for ``gain_curve``. With ``gains_db`` the section gains are
     held and only the whole is brought to target. A section with nothing above −70 LUFS keeps 0 dB.
-    Method: section gains are at most ±20 dB; loudness lost in the limiter is foreseen on the
-    profile and made good in a few rounds (common practice).
+    Method: section gains are at most ±20 dB, what all need beyond that goes into the whole's;
+    loudness lost in the limiter is foreseen on the profile and made good in a few rounds (common
+    practice).
     """
     bounds = [start // CELL_FRAMES for start in starts] + [len(profile.energy)]
     spans = [slice(a, b) for a, b in itertools.pairwise(bounds)]
     before = [integrated_loudness(profile.energy[span]) for span in spans]
-    held = gains_db is not None
-    gains = (
-        list(gains_db)
-        if gains_db is not None
-        else [_bounded(target_lufs - loud) if loud is not None else 0.0 for loud in before]
-    )
     whole = 0.0
-    after_energy, _ = _simulate(profile, gains, ramps, whole, ceiling_dbtp)
-    for _ in range(6):
-        if not held:
+    if gains_db is not None:
+        gains = list(gains_db)
+    else:
+        needed = [0.0 if loud is None else target_lufs - loud for loud in before]
+        for _ in range(4):
+            energy, _ = _simulate(profile, needed, ramps, 0.0, ceiling_dbtp)
             for index, span in enumerate(spans):
-                reached = integrated_loudness(after_energy[span])
+                reached = integrated_loudness(energy[span])
                 if reached is not None:
-                    gains[index] = _bounded(gains[index] + target_lufs - (reached - whole))
-            after_energy, _ = _simulate(profile, gains, ramps, whole, ceiling_dbtp)
-        total = integrated_loudness(after_energy)
-        if total is None or (held and abs(total - target_lufs) < 0.005):
+                    needed[index] += target_lufs - reached
+        heard = [gain for gain, loud in zip(needed, before, strict=True) if loud is not None]
+        whole = _common_gain(heard)
+        gains = [
+            _bounded(gain - whole) if loud is not None else 0.0
+            for gain, loud in zip(needed, before, strict=True)
+        ]
+    for _ in range(4):
+        energy, _ = _simulate(profile, gains, ramps, whole, ceiling_dbtp)
+        total = integrated_loudness(energy)
+        if total is None or abs(total - target_lufs) < 0.005:
             break
         whole += target_lufs - total
-        after_energy, _ = _simulate(profile, gains, ramps, whole, ceiling_dbtp)
     gains = [round(gain, 2) for gain in gains]
     return foresee(profile, starts, ramps, gains, round(whole, 3), ceiling_dbtp)
 
@@ -140,6 +144,16 @@ def foresee(
         short_term_lufs(profile.energy)[::10],
         short_term_lufs(energy)[::10],
     )
+
+
+def _common_gain(needed_db: list[float]) -> float:
+    """What all sections need alike, so that none needs more than ``MOST_GAIN_DB`` of its own: a
+    recording that is faint throughout must not come out uneven."""
+    if needed_db and max(needed_db) > MOST_GAIN_DB:
+        return max(needed_db) - MOST_GAIN_DB
+    if needed_db and min(needed_db) < -MOST_GAIN_DB:
+        return min(needed_db) + MOST_GAIN_DB
+    return 0.0
 
 
 def _bounded(gain_db: float) -> float:

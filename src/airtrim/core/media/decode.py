@@ -51,6 +51,7 @@ def probe(path: Path, name: str | None = None) -> MediaInfo:
                 duration = float(stream.duration * stream.time_base)
             elif container.duration:
                 duration = container.duration / av.time_base
+            duration = _claimed_by_wav(path, rate) or duration
             codec = str(context.name)
             lossless = codec.startswith("pcm_") or codec in ("flac", "alac")
             sample_format = context.format.name.rstrip("p") if context.format else ""
@@ -70,6 +71,27 @@ def probe(path: Path, name: str | None = None) -> MediaInfo:
     if rate < 1 or channels < 1:
         raise BadInput(f"“{name}” does not say what its sound is (no rate or no channels).")
     return MediaInfo(codec, rate, channels, duration, bits)
+
+
+def _claimed_by_wav(path: Path, rate: int) -> float | None:
+    """The length in seconds that a WAV header claims. FFmpeg goes by the size of the file, and so
+    would not notice that a copy was cut off. None for other files, and where nothing is claimed
+    (recorders that were stopped leave 0 or all ones)."""
+    with path.open("rb") as file:
+        if file.read(4) != b"RIFF" or rate < 1:
+            return None
+        file.seek(12)
+        bytes_a_second = 0
+        while len(head := file.read(8)) == 8:
+            size = int.from_bytes(head[4:], "little")
+            if head[:4] == b"fmt " and len(body := file.read(16)) == 16:
+                bytes_a_second = int.from_bytes(body[8:12], "little")
+                size -= 16
+            elif head[:4] == b"data":
+                known = bytes_a_second > 0 and 0 < size < 0xFFFFFF00
+                return size / bytes_a_second if known else None
+            file.seek(size + size % 2, 1)
+    return None
 
 
 def decode(path: Path, name: str | None = None) -> Iterator[Block]:

@@ -1,0 +1,92 @@
+"""Recognition on the packaged model: the demo's words are its words, and silence has none."""
+
+import jiwer
+import numpy as np
+import pytest
+from pydantic import TypeAdapter
+
+from airtrim.core.speech.edges import drawn_to_sound, sounding
+from airtrim.core.speech.recognise import packaged_model, transcribe, word_kind
+from airtrim.core.timeline.words import Word
+from tests.reference import RATE
+
+_WORDS = TypeAdapter(tuple[Word, ...])
+
+
+def heard(sound: np.ndarray) -> list[Word]:
+    return list(transcribe(lambda at, n: sound[at : at + n], len(sound), packaged_model()))
+
+
+def test_the_words_that_ship_with_the_demo_are_what_the_recogniser_gives(demo, host_take) -> None:
+    """Another processor may round differently: words to 2 %, edges to 50 ms at the median."""
+    shipped = _WORDS.validate_json((demo / "words" / "host-opening.json").read_text())
+    found = list(transcribe(host_take.read, host_take.frames, packaged_model()))
+    assert jiwer.wer(" ".join(w.text for w in shipped), " ".join(w.text for w in found)) <= 0.02
+    edges = [abs(a.start - b.start) for a, b in zip(shipped, found, strict=False)]
+    assert np.median(edges) <= 0.05 * RATE
+
+
+def test_words_do_not_reach_into_long_air(demo, mistakes) -> None:
+    """Planted air is exact to the sample; no word may lie in it by more than 60 ms."""
+    for name in ("host-opening", "guest", "host-bridge"):
+        words = _WORDS.validate_json((demo / "words" / f"{name}.json").read_text())
+        for mistake in mistakes[name]:
+            if mistake["kind"] != "air":
+                continue
+            start, end = mistake["start"] * RATE, mistake["end"] * RATE
+            for word in words:
+                assert min(end, word.end) - max(start, word.start) < 0.06 * RATE, word
+
+
+def test_what_the_host_reads_is_recognised(demo) -> None:
+    """Sentences from the script of the demo, as written there."""
+    words = _WORDS.validate_json((demo / "words" / "host-bridge.json").read_text())
+    said = jiwer.RemovePunctuation()(" ".join(w.text for w in words).lower())
+    for sentence in (
+        "the new one will be electric and it will need half the time",
+        "half the time means half the talk",
+        "the talk is what the boat is for",
+    ):
+        assert sentence in said
+
+
+@pytest.mark.parametrize("kind", ["silence", "noise", "tone"])
+def test_no_speech_gives_no_words_and_no_error(kind: str) -> None:
+    count = 8 * RATE
+    sound = {
+        "silence": np.zeros(count),
+        "noise": 0.003 * np.random.default_rng(1).standard_normal(count),
+        "tone": 0.1 * np.sin(2 * np.pi * 330 * np.arange(count) / RATE),
+    }[kind].astype(np.float32)[:, None]
+    assert heard(sound) == []
+
+
+@pytest.mark.parametrize("text", ["um", "Uh,", "er.", "Hmm", "uhh", "Ummm…", "mm"])
+def test_fillers_are_told_from_words(text: str) -> None:
+    assert word_kind(text) == "filler"
+
+
+@pytest.mark.parametrize("text", ["umbrella", "her", "hum", "ermine", "I", "a"])
+def test_words_are_not_fillers(text: str) -> None:
+    assert word_kind(text) == "word"
+
+
+def test_edges_are_drawn_to_the_sound() -> None:
+    rate = 16_000
+    rng = np.random.default_rng(2)
+    sound = 0.0005 * rng.standard_normal(4 * rate)
+    sound[rate : 2 * rate] += 0.2 * rng.standard_normal(rate)
+    loud = sounding(sound.astype(np.float32), rate)
+    word = Word("late", round(0.6 * RATE), round(1.9 * RATE), "word", 1.0)
+    (drawn,) = drawn_to_sound([word], loud, 0)
+    assert drawn.start / RATE == pytest.approx(1.0, abs=0.03)
+    assert drawn.end / RATE == pytest.approx(2.0, abs=0.03)
+
+
+def test_words_spoken_together_keep_their_common_edge() -> None:
+    loud = np.ones(300, np.bool_)
+    words = [
+        Word("one", RATE, round(1.4 * RATE), "word", 1.0),
+        Word("two", round(1.4 * RATE), 2 * RATE, "word", 1.0),
+    ]
+    assert drawn_to_sound(words, loud, 0) == words

@@ -1,0 +1,64 @@
+"""The limiter: what it must never let through, and what it must leave alone (common practice)."""
+
+import numpy as np
+import pytest
+import soxr
+
+from airtrim.core.loudness.limiter import DELAY_FRAMES, Limiter, limited_gain
+from airtrim.core.loudness.meter import CELL_FRAMES, Meter
+from tests.reference import RATE, Sound, ffmpeg_loudness, programme
+
+
+def limited(sound: Sound, ceiling_dbtp: float, block: int = 5000) -> Sound:
+    limiter = Limiter(sound.shape[1], ceiling_dbtp)
+    padded = np.concatenate([sound, np.zeros((DELAY_FRAMES, sound.shape[1]), np.float32)])
+    parts = [limiter.process(padded[at : at + block]) for at in range(0, len(padded), block)]
+    return np.concatenate(parts)[DELAY_FRAMES:]
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+@pytest.mark.parametrize("gain_db", [16.0, 26.0])
+def test_no_true_peak_over_the_ceiling_by_ffmpegs_measure(seed: int, gain_db: float) -> None:
+    sound = programme(10, 2, seed) * np.float32(10 ** (gain_db / 20))
+    assert ffmpeg_loudness(sound)["true_peak"] > 0
+    assert ffmpeg_loudness(limited(sound, -1.0))["true_peak"] <= -0.9
+
+
+def test_peaks_between_samples_are_caught() -> None:
+    n = np.arange(RATE)
+    wave = (0.99 * np.sin(np.pi / 2 * n + np.pi / 4)).astype(np.float32)[:, None]
+    out = limited(wave, -3.0)
+    fine = soxr.resample(out[1000:], RATE, 8 * RATE, "VHQ")
+    assert 20 * np.log10(np.abs(fine[2000:-2000]).max()) <= -2.95
+
+
+def test_sound_under_the_ceiling_passes_untouched() -> None:
+    sound = programme(5, 1, 3) * np.float32(0.2)
+    assert np.array_equal(limited(sound, -1.0), sound)
+
+
+def test_it_does_not_matter_how_the_sound_is_cut_into_blocks() -> None:
+    sound = programme(5, 1, 4) * np.float32(8.0)
+    assert np.allclose(limited(sound, -1.0, 777), limited(sound, -1.0, 60_000), atol=1e-6)
+
+
+def test_the_gain_has_no_corners() -> None:
+    """A single click is turned down over the whole look-ahead, not at once."""
+    sound = np.full((RATE, 1), 0.05, np.float32)
+    sound[24_000] = 4.0
+    gain = limited(sound, -1.0)[:, 0] / sound[:, 0]
+    steps = np.abs(np.diff(np.delete(gain, 24_000)))
+    assert gain.min() < 0.25
+    assert steps.max() < 0.02
+
+
+def test_its_effect_on_loudness_is_foreseen() -> None:
+    sound = programme(20, 1, 6) * np.float32(10.0)
+    meter = Meter(1, careful_above=0.02)
+    meter.push(sound)
+    profile = meter.profile()
+    foreseen = profile.energy * limited_gain(profile.peak, -1.0, CELL_FRAMES) ** 2
+    after = Meter(1)
+    after.push(limited(sound, -1.0))
+    real = after.profile().energy
+    assert 10 * np.log10(foreseen.sum() / real.sum()) == pytest.approx(0, abs=0.15)

@@ -1,0 +1,134 @@
+"""The released file, read by parsers that did not write it: FFmpeg, mutagen and Pillow.
+
+Frames by ID3v2.3 and ID3v2.4 (from memory); targets are common practice.
+"""
+
+import io
+from pathlib import Path
+
+import av
+import numpy as np
+import pytest
+from mutagen.id3 import ID3
+from mutagen.mp3 import MP3, BitrateMode
+from PIL import Image
+
+from airtrim.core.release.encode import MP3_KBITS, estimated_bytes, write_mp3, write_wav
+from airtrim.core.release.tags import check_artwork, read_tags, write_tags
+from airtrim.core.timeline.tags import Tags
+from airtrim.errors import BadInput
+from tests.reference import RATE, decoded, programme, pyloudnorm_loudness
+
+TAGS = Tags(
+    title="Große Fähre – 大渡轮",
+    show="Slow Crossing",
+    artist="Tobin Hallam",
+    album_artist="The Pier",
+    season=2,
+    episode=14,
+    year=2026,
+    genre="Podcast",
+    description="A line.\nAnother, with “quotes” and / slashes.",
+    language="eng",
+    copyright="2026 The Pier",
+    link="https://slowcrossing.example/14?a=b",
+)
+
+
+def picture(size: tuple[int, int] = (1400, 1400), kind: str = "JPEG") -> bytes:
+    buffer = io.BytesIO()
+    Image.new("RGB", size, "#1F5E54").save(buffer, kind)
+    return buffer.getvalue()
+
+
+@pytest.fixture(scope="module")
+def sound() -> np.ndarray:
+    return programme(12, 1, 1) * np.float32(0.5)
+
+
+def mp3(folder: Path, sound: np.ndarray, kbits: int = 96) -> Path:
+    path = folder / "file.mp3"
+    write_mp3(iter([sound]), path, channels=sound.shape[1], kbits=kbits)
+    return path
+
+
+@pytest.mark.parametrize("version", ["2.3", "2.4"])
+def test_every_tag_is_read_back_by_ffmpeg(tmp_path: Path, sound: np.ndarray, version: str) -> None:
+    path = mp3(tmp_path, sound)
+    write_tags(path, TAGS, artwork=picture(), version=version, duration_s=12.0)
+    found = read_tags(path)
+    assert found.pop("artwork") == "1400 × 1400"
+    assert found.pop("length_ms") == "12000"
+    assert found == {key: str(value) for key, value in TAGS.model_dump().items()}
+
+
+@pytest.mark.parametrize(("version", "year_frame"), [("2.3", "TYER"), ("2.4", "TDRC")])
+def test_frames_are_those_of_the_version(
+    tmp_path: Path, sound: np.ndarray, version: str, year_frame: str
+) -> None:
+    path = mp3(tmp_path, sound)
+    write_tags(path, TAGS, artwork=picture(kind="PNG"), version=version)
+    raw = ID3(path, translate=False)
+    assert raw.version[:2] == tuple(int(n) for n in version.split("."))
+    assert str(raw[year_frame]) == "2026"
+    assert raw["WOAF"].url == TAGS.link
+    assert raw.getall("APIC")[0].type == 3
+    assert Image.open(io.BytesIO(raw.getall("APIC")[0].data)).format == "PNG"
+
+
+def test_tagging_twice_leaves_one_set(tmp_path: Path, sound: np.ndarray) -> None:
+    path = mp3(tmp_path, sound)
+    write_tags(path, TAGS, artwork=picture())
+    write_tags(path, Tags(title="Second"))
+    assert read_tags(path) == {"title": "Second"}
+
+
+@pytest.mark.parametrize("kbits", MP3_KBITS)
+def test_mp3_is_constant_rate_at_its_level_and_length(
+    tmp_path: Path, sound: np.ndarray, kbits: int
+) -> None:
+    path = mp3(tmp_path, sound, kbits)
+    info = MP3(path).info
+    assert info.bitrate_mode in (BitrateMode.CBR, BitrateMode.UNKNOWN)
+    assert info.bitrate == pytest.approx(kbits * 1000, abs=2)
+    assert info.sample_rate == 44_100
+    back = decoded(path)
+    assert len(back) == pytest.approx(len(sound), abs=2400)
+    assert pyloudnorm_loudness(back) == pytest.approx(pyloudnorm_loudness(sound), abs=0.1)
+    estimate = estimated_bytes("mp3", len(sound), 1, kbits)
+    assert path.stat().st_size == pytest.approx(estimate, rel=0.03)
+
+
+def test_stereo_mp3_keeps_its_sides(tmp_path: Path) -> None:
+    n = np.arange(3 * RATE) / RATE
+    sides = np.stack([np.sin(2 * np.pi * 440 * n), np.sin(2 * np.pi * 880 * n)], axis=1)
+    path = mp3(tmp_path, (0.3 * sides).astype(np.float32), 128)
+    spectrum = np.abs(np.fft.rfft(decoded(path)[RATE : 2 * RATE], axis=0))
+    assert spectrum[:, 0].argmax() == 440
+    assert spectrum[:, 1].argmax() == 880
+
+
+def test_wav_is_24_bit_and_tagged(tmp_path: Path, sound: np.ndarray) -> None:
+    path = tmp_path / "file.wav"
+    write_wav(iter([sound]), path, channels=1)
+    write_tags(path, TAGS, version="2.4")
+    with av.open(str(path)) as container:
+        assert container.streams.audio[0].codec_context.name == "pcm_s24le"
+    assert np.abs(decoded(path) - sound).max() <= 2**-23
+    assert read_tags(path)["title"] == TAGS.title
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"this is no picture", "not a picture"),
+        (picture((1500, 1400)), "square"),
+        (picture((1000, 1000)), "1400 to 3000"),
+        (picture((3200, 3200)), "1400 to 3000"),
+        (picture(kind="GIF"), "GIF"),
+        (b"\xff\xd8\xff" + bytes(9_000_000), "8 MB"),
+    ],
+)
+def test_artwork_that_apps_would_refuse_is_refused_with_a_reason(data: bytes, words: str) -> None:
+    with pytest.raises(BadInput, match=words):
+        check_artwork(data)
