@@ -33,9 +33,11 @@ export function Messages() {
             <Toast.Description color="ink">{toast.description}</Toast.Description>
           </Stack>
           {toast.action && (
-            <Button size="xs" colorPalette="pine" variant="surface" onClick={toast.action.onClick}>
-              {toast.action.label}
-            </Button>
+            <Toast.ActionTrigger asChild>
+              <Button size="xs" colorPalette="pine" variant="surface" color="pine.fg">
+                {toast.action.label}
+              </Button>
+            </Toast.ActionTrigger>
           )}
           <Toast.CloseTrigger color="quiet" />
         </Toast.Root>

@@ -1,0 +1,66 @@
+# Air Trim. `make demo` builds it and starts it with demo data; `make test` checks all of it.
+
+SHELL := /bin/bash
+BIN := .venv/bin
+APT := apt-get install -y -qq --no-install-recommends
+WEB := $(shell find web/src web/index.html web/vite.config.ts -type f 2>/dev/null)
+
+.PHONY: setup demo test bench checks client demo-data clean
+
+setup: .make/python src/airtrim/web_dist/index.html
+
+.make/python: pyproject.toml
+	@echo "== Setting up Python in .venv"
+	@command -v python3.11 >/dev/null || { echo "Air Trim needs Python 3.11."; exit 1; }
+	@test -x $(BIN)/python || python3.11 -m venv .venv
+	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[dev]'
+	@mkdir -p .make && touch $@
+
+.make/node: web/package.json web/package-lock.json
+	@echo "== Installing the interface's packages"
+	@command -v npm >/dev/null || { echo "Air Trim needs Node.js 20.19 or newer, with npm."; exit 1; }
+	@cd web && npm ci --no-audit --no-fund --loglevel=error
+	@mkdir -p .make && touch $@
+
+src/airtrim/web_dist/index.html: .make/node $(WEB)
+	@echo "== Building the interface"
+	@cd web && npm run --silent build -- --logLevel warn
+	@touch $@
+
+demo: setup
+	@echo "== Laying out the demo episode and starting Air Trim"
+	@$(BIN)/airtrim demo
+
+test: setup .make/chromium checks
+	@echo "== Tests"
+	@$(BIN)/pytest --durations=8
+
+.make/chromium:
+	@command -v chromium >/dev/null || { \
+	  echo "== Installing Debian's Chromium for the browser tests"; \
+	  apt-get update -qq && $(APT) chromium >/dev/null; }
+	@mkdir -p .make && touch $@
+
+checks: setup
+	@echo "== Checks: ruff, mypy, import contracts, tsc, biome"
+	@$(BIN)/ruff check --quiet src tests bench demo
+	@$(BIN)/ruff format --quiet --check src tests bench demo
+	@$(BIN)/mypy
+	@$(BIN)/lint-imports --no-cache > .make/imports.log || { cat .make/imports.log; exit 1; }
+	@cd web && npm run --silent types && npm run --silent lint
+
+bench: setup
+	@command -v ffmpeg >/dev/null || { apt-get update -qq && $(APT) ffmpeg >/dev/null; }
+	@$(BIN)/python -m bench
+
+client: setup
+	@$(BIN)/airtrim openapi > web/openapi.json
+	@cd web && npm run --silent client
+
+demo-data: setup
+	@command -v flite >/dev/null || { apt-get update -qq && $(APT) flite >/dev/null; }
+	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[demo]'
+	@$(BIN)/python demo/make_demo.py
+
+clean:
+	rm -rf .venv .make .demo web/node_modules src/airtrim/web_dist

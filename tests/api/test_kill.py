@@ -1,0 +1,117 @@
+"""The server is killed at work and started again: what was acknowledged is there, nothing hangs."""
+
+import io
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import httpx
+import numpy as np
+import pytest
+import soundfile
+
+from tests.reference import RATE, programme
+from tests.serving import Server, create_upload, send_part
+
+
+def long_wav(seconds: float) -> bytes:
+    buffer = io.BytesIO()
+    sound = np.tile(programme(20, 1, 3), (int(seconds / 20), 1))
+    soundfile.write(buffer, sound, 44_100, format="WAV", subtype="PCM_16")
+    return buffer.getvalue()
+
+
+@pytest.fixture
+def server(tmp_path: Path) -> Iterator[Server]:
+    server = Server(tmp_path / "data")
+    yield server
+    server.stop()
+
+
+def left_over(server: Server) -> list[str]:
+    return [p.name for p in (server.data / "tmp").iterdir()]
+
+
+def test_killed_during_an_import(server: Server) -> None:
+    episode = server.new_episode()
+    job = server.upload(episode, long_wav(1200))
+    server.wait(job, "running")
+    time.sleep(0.4)
+    server.kill()
+    server.start()
+    assert server.wait(job)["state"] == "done"
+    view = server.episode(episode)
+    assert len(view["takes"]) == 1
+    assert view["frames"] == pytest.approx(1200 * RATE * 48_000 / 44_100, abs=200)
+    assert left_over(server) == []
+
+
+def test_killed_between_the_last_byte_and_the_import(server: Server) -> None:
+    """The upload was acknowledged: its import begins when the server is back."""
+    episode = server.new_episode()
+    data = long_wav(20)
+    address = create_upload(server.client, episode, len(data), "a.wav").headers["location"]
+    send_part(server.client, address, data[:-1000], 0)
+    server.kill()
+    server.start()
+    head = server.client.head(address, headers={"Tus-Resumable": "1.0.0"})
+    offset = int(head.headers["upload-offset"])
+    assert 0 <= offset <= len(data) - 1000
+    send_part(server.client, address, data[offset:], offset)
+    server.kill()
+    server.start()
+    assert server.wait(address.rsplit("/", 1)[-1])["state"] == "done"
+    assert len(server.episode(episode)["takes"]) == 1
+
+
+def test_killed_during_edits_and_an_export(server: Server) -> None:
+    episode = server.new_episode()
+    server.wait(server.upload(episode, long_wav(600)))
+    acknowledged = server.episode(episode)
+    for number in range(12):
+        body = {
+            "revision": acknowledged["revision"],
+            "edit": {"kind": "cut", "start": number * RATE, "frames": 4800},
+        }
+        acknowledged = server.client.post(f"/api/episodes/{episode}/edits", json=body).json()
+    body = {"revision": acknowledged["revision"]}
+    job = server.client.post(f"/api/episodes/{episode}/exports", json=body).json()["id"]
+    server.wait(job, "running")
+    time.sleep(1.0)
+    server.kill()
+    server.start()
+    assert server.episode(episode) == acknowledged
+    result = server.wait(job, seconds=150)
+    assert result["state"] == "done", result
+    file = server.client.get(f"/api/exports/{job}/file")
+    assert len(file.content) == result["result"]["bytes"]
+    server.wait_all()
+    assert left_over(server) == []
+
+
+def test_running_work_stops_within_a_second_of_being_cancelled(server: Server) -> None:
+    episode = server.new_episode()
+    job = server.upload(episode, long_wav(2400))
+    server.wait(job, "running")
+    server.client.post(f"/api/jobs/{job}/cancel")
+    asked = time.monotonic()
+    assert server.wait(job)["state"] == "cancelled"
+    assert time.monotonic() - asked < 3.0  # a second, and room for a busy machine
+    assert server.episode(episode)["takes"] == []
+    again = server.client.post(f"/api/jobs/{job}/again")
+    assert again.status_code == 200
+    assert server.wait(job)["state"] == "done"
+
+
+def test_progress_and_edits_come_over_the_event_stream(server: Server) -> None:
+    episode = server.new_episode()
+    seen: list[str] = []
+    with httpx.stream("GET", f"{server.address}/api/events", timeout=20) as events:
+        lines = events.iter_lines()
+        job = server.upload(episode, long_wav(20))
+        for line in lines:
+            seen.append(line)
+            if '"state":"done"' in line and job in line:
+                break
+    assert any(line == "event: job" for line in seen)
+    assert any(f'"id":"{job}"' in line for line in seen)

@@ -1,0 +1,130 @@
+"""A real server in a process of its own, on a free port, that can be killed and started again."""
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import httpx
+
+RATE = 48_000
+
+
+def free_port() -> int:
+    with socket.socket() as found:
+        found.bind(("127.0.0.1", 0))
+        return int(found.getsockname()[1])
+
+
+class Server:
+    """``airtrim serve`` on a folder of data."""
+
+    def __init__(self, data: Path, **environment: str) -> None:
+        self.data = data
+        self.port = free_port()
+        self.address = f"http://127.0.0.1:{self.port}"
+        self._environment = {**os.environ, "AIRTRIM_KEEP_FREE_BYTES": "0", **environment}
+        self.start()
+
+    def start(self) -> None:
+        command = [
+            *(str(Path(sys.executable).parent / "airtrim"), "serve"),
+            *("--data", str(self.data), "--port", str(self.port)),
+        ]
+        self._process = subprocess.Popen(
+            command, env=self._environment, stderr=subprocess.DEVNULL, stdout=subprocess.DEVNULL
+        )
+        self.client = httpx.Client(base_url=self.address, timeout=30)
+        for _ in range(300):
+            try:
+                self.client.get("/api/shows")
+                return
+            except httpx.TransportError:
+                assert self._process.poll() is None, "the server did not start"
+                time.sleep(0.1)
+        raise AssertionError("the server did not answer")
+
+    def kill(self) -> None:
+        """As a power cut would; the worker follows within a second."""
+        self._process.send_signal(signal.SIGKILL)
+        self._process.wait()
+        self.client.close()
+        time.sleep(1.2)
+
+    def stop(self) -> None:
+        self._process.terminate()
+        try:
+            self._process.wait(10)
+        except subprocess.TimeoutExpired:
+            self._process.kill()
+        self.client.close()
+
+    # --- what a host does ---
+
+    def new_episode(self, title: str = "Episode") -> int:
+        show = self.client.post("/api/shows", json={"name": "Show"}).json()["id"]
+        made = self.client.post(f"/api/shows/{show}/episodes", json={"title": title})
+        return int(made.json()["id"])
+
+    def episode(self, episode: int) -> dict:
+        return self.client.get(f"/api/episodes/{episode}").json()
+
+    def upload(self, episode: int, data: bytes, name: str = "take.wav") -> str:
+        return upload(self.client, episode, data, name)
+
+    def wait(self, job: str, *states: str, seconds: float = 90) -> dict:
+        """Wait until a job is in one of ``states`` (any ended one if none is given)."""
+        wanted = states or ("done", "failed", "cancelled", "interrupted")
+        end = time.monotonic() + seconds
+        while time.monotonic() < end:
+            found = self.client.get(f"/api/jobs/{job}").json()
+            if found.get("state") in wanted:
+                return found
+            time.sleep(0.03)
+        raise AssertionError(f"{found} did not become {wanted}")
+
+    def wait_all(self, seconds: float = 120) -> None:
+        end = time.monotonic() + seconds
+        while time.monotonic() < end:
+            jobs = self.client.get("/api/jobs").json()
+            if all(job["state"] not in ("queued", "running") for job in jobs):
+                return
+            time.sleep(0.1)
+        raise AssertionError("jobs hang")
+
+
+def create_upload(client: httpx.Client, episode: int, size: int, name: str) -> httpx.Response:
+    """The first request of a tus upload."""
+    from base64 import b64encode
+
+    fields = {"filename": name, "filetype": "audio/wav", "episode": str(episode)}
+    metadata = ",".join(f"{k} {b64encode(v.encode()).decode()}" for k, v in fields.items())
+    headers = {
+        "Tus-Resumable": "1.0.0",
+        "Upload-Length": str(size),
+        "Upload-Metadata": metadata,
+    }
+    return client.post("/api/uploads/", headers=headers)
+
+
+def send_part(client: httpx.Client, address: str, data: bytes, offset: int) -> httpx.Response:
+    """A later request of a tus upload."""
+    headers = {
+        "Tus-Resumable": "1.0.0",
+        "Upload-Offset": str(offset),
+        "Content-Type": "application/offset+octet-stream",
+    }
+    return client.patch(address, headers=headers, content=data)
+
+
+def upload(client: httpx.Client, episode: int, data: bytes, name: str = "take.wav") -> str:
+    """A whole tus upload; returns the id of the import job."""
+    made = create_upload(client, episode, len(data), name)
+    assert made.status_code == 201, made.text
+    address = made.headers["location"]
+    sent = send_part(client, address, data, 0)
+    assert sent.status_code == 204, sent.text
+    return address.rsplit("/", 1)[-1]

@@ -1,0 +1,71 @@
+"""A browser on a server with the demo episode."""
+
+import shutil
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from airtrim.demo import fill
+from tests.serving import Server
+
+CHROMIUM = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--autoplay-policy=no-user-gesture-required",
+]
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    found = shutil.which("chromium")
+    assert found, "Debian's chromium is not installed; `make test` does that"
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=found, args=CHROMIUM)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def server(tmp_path: Path, demo: Path) -> Iterator[Server]:
+    """A fresh server with the demo on its shelf as episode 1."""
+    fill(tmp_path / "data", demo)
+    server = Server(tmp_path / "data")
+    yield server
+    server.stop()
+
+
+@pytest.fixture
+def page(browser: Browser, server: Server) -> Iterator[Page]:
+    """A page at 1280 × 800; any error in its console fails the test."""
+    context = browser.new_context(
+        viewport={"width": 1280, "height": 800}, base_url=server.address, accept_downloads=True
+    )
+    page = context.new_page()
+    problems: list[str] = []
+    expected = ("the server responded with a status of 4",)  # refusals are told to the host
+    page.on(
+        "console",
+        lambda m: (
+            problems.append(m.text)
+            if m.type == "error" and not any(e in m.text for e in expected)
+            else None
+        ),
+    )
+    page.on("pageerror", lambda error: problems.append(str(error)))
+    foreign: list[str] = []
+    page.on("request", lambda r: None if local(r.url, server) else foreign.append(r.url))
+    yield page
+    context.close()
+    assert problems == []
+    assert foreign == [], "something was fetched from elsewhere"
+
+
+def local(url: str, server: Server) -> bool:
+    return url.startswith((server.address, "data:", "blob:"))

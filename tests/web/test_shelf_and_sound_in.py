@@ -1,0 +1,166 @@
+"""The shelf, bringing recordings in, and what happens when something is wrong."""
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.reference import programme, write
+from tests.serving import Server
+
+
+def test_a_first_show_an_episode_and_its_recording(page: Page, server: Server, demo: Path) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="New show").click()
+    page.get_by_label("Name of the show").fill("Tide Tables")
+    page.get_by_role("button", name="Make it").click()
+    show = page.get_by_test_id("show").filter(has_text="Tide Tables")
+    show.get_by_role("button", name="New episode").click()
+    show.get_by_label("Title of the episode").fill("Springs and neaps")
+    show.get_by_role("button", name="Make it").click()
+    expect(page.get_by_text("This Page is still blank")).to_be_visible()
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("button", name="Add a recording").click()
+    chooser.value.set_files(demo / "sound" / "host-question.flac")
+    expect(page.locator("[data-word]").filter(has_text="weather")).to_be_visible(timeout=60_000)
+    expect(page.get_by_test_id("history")).to_contain_text("Added “host-question.flac”")
+    episode = server.episode(2)
+    assert episode["takes"][0]["heard"]
+
+
+def test_a_dropped_file_is_added_after_what_is_there(page: Page, server: Server) -> None:
+    page.goto("/episodes/1/edit")
+    before = server.episode(1)["frames"]
+    page.evaluate(
+        """() => {
+             const rate = 8000, seconds = 2, bytes = new ArrayBuffer(44 + rate * seconds * 2);
+             const view = new DataView(bytes);
+             const text = (at, s) => 
+               [...s].forEach((c, i) => view.setUint8(at + i, c.charCodeAt(0)));
+             text(0, 'RIFF'); view.setUint32(4, 36 + rate * seconds * 2, true); text(8, 'WAVEfmt ');
+             view.setUint32(16, 16, true); view.setUint16(20, 1, true); view.setUint16(22, 1, true);
+             view.setUint32(24, rate, true); view.setUint32(28, rate * 2, true);
+             view.setUint16(32, 2, true); view.setUint16(34, 16, true); text(36, 'data');
+             view.setUint32(40, rate * seconds * 2, true);
+             for (let i = 0; i < rate * seconds; i++)
+               view.setInt16(44 + i * 2, 8000 * Math.sin(i / 5), true);
+             const data = new DataTransfer();
+             data.items.add(new File([bytes], 'horn.wav', { type: 'audio/wav' }));
+             const target = document.querySelector('[data-testid=page]');
+             for (const kind of ['dragover', 'drop'])
+               target.dispatchEvent(new DragEvent(kind, { dataTransfer: data, bubbles: true }));
+           }"""
+    )
+    expect(page.get_by_test_id("history")).to_contain_text("Added “horn.wav”", timeout=30_000)
+    assert server.episode(1)["frames"] == before + 96_000
+
+
+def test_renaming_and_deleting_can_be_undone(page: Page) -> None:
+    page.goto("/")
+    episode = page.get_by_test_id("episode")
+    episode.get_by_role("button", name="Rename").click()
+    page.get_by_label("Title of the episode").fill("The seven o’clock boat")
+    page.keyboard.press("Enter")
+    expect(episode).to_contain_text("seven")
+    page.get_by_role("button", name="Undo").click()
+    expect(episode).to_contain_text("six")
+    episode.get_by_role("button", name="Delete").click()
+    expect(episode).to_have_count(0)
+    page.get_by_role("button", name="Undo").click()
+    expect(episode).to_contain_text("six")
+
+
+@pytest.mark.parametrize("kind", ["empty", "text"])
+def test_a_bad_file_gets_a_sentence(page: Page, server: Server, tmp_path: Path, kind: str) -> None:
+    bad = tmp_path / "notes.wav"
+    bad.write_bytes(b"" if kind == "empty" else b"these are notes, not sound. " * 200)
+    page.goto("/episodes/1/edit")
+    before = server.episode(1)["revision"]
+    page.get_by_test_id("add-file").first.set_input_files(bad)
+    sentence = "is empty (0 bytes)" if kind == "empty" else "not a sound file"
+    expect(page.get_by_text(sentence).first).to_be_visible(timeout=20_000)
+    assert server.episode(1)["revision"] == before
+
+
+def test_bad_artwork_gets_a_sentence(page: Page, tmp_path: Path) -> None:
+    bad = tmp_path / "cover.png"
+    bad.write_bytes(b"no picture")
+    page.goto("/episodes/1/release")
+    page.get_by_test_id("artwork-file").set_input_files(bad)
+    expect(page.get_by_text("not a picture").first).to_be_visible()
+
+
+def test_tags_are_kept_as_a_field_is_left_and_can_be_undone(page: Page, server: Server) -> None:
+    page.goto("/episodes/1/release")
+    title = page.get_by_label("Title", exact=True)
+    title.fill("Half the talk")
+    title.blur()
+    expect(page.get_by_role("button", name="Undo")).to_have_attribute(
+        "title", "Undo: Set tags (Ctrl+Z)"
+    )
+    page.wait_for_function("document.title.length > 0")
+    assert server.episode(1)["tags"]["title"] == "Half the talk"
+    page.get_by_role("button", name="Undo").click()
+    expect(title).to_have_value("The six o’clock boat")
+
+
+def test_two_tabs_stay_in_step(browser: Browser, page: Page, server: Server) -> None:
+    page.goto("/episodes/1/edit")
+    other = page.context.new_page()
+    other.goto("/episodes/1/edit")
+    bread = other.locator("[data-word]").filter(has_text="bread").first
+    bread.click()
+    other.keyboard.press("Delete")
+    expect(page.locator("[data-word]").filter(has_text="bread")).to_have_count(0, timeout=5000)
+
+
+def test_a_long_import_shows_progress_and_can_be_cancelled(
+    page: Page, server: Server, tmp_path: Path
+) -> None:
+    long = write(tmp_path / "long.wav", programme(1500, 1, 1), 44_100)
+    page.goto("/episodes/1/edit")
+    page.get_by_test_id("add-file").first.set_input_files(long)
+    expect(page.get_by_test_id("job")).to_contain_text("Bringing in “long.wav”", timeout=30_000)
+    page.get_by_test_id("job").get_by_role("button", name="Cancel").click()
+    expect(page.get_by_test_id("job")).to_have_count(0, timeout=10_000)
+    assert all(take["name"] != "long.wav" for take in server.episode(1)["takes"])
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_text_keeps_its_contrast(browser: Browser, server: Server, scheme: str) -> None:
+    """WCAG 2.1 AA: 4.5 to 1 for text, on every stage, in light and dark."""
+    context = browser.new_context(base_url=server.address, color_scheme=scheme)
+    page = context.new_page()
+    for stage in ("edit", "loudness", "release"):
+        page.goto(f"/episodes/1/{stage}")
+        page.wait_for_timeout(1500)
+        faint = page.evaluate(CONTRAST)
+        assert faint == [], (scheme, stage)
+    context.close()
+
+
+CONTRAST = """() => {
+  const canvas = document.createElement('canvas').getContext('2d', { willReadFrequently: true });
+  const rgba = (c) => {
+    canvas.clearRect(0, 0, 1, 1); canvas.fillStyle = c; canvas.fillRect(0, 0, 1, 1);
+    return [...canvas.getImageData(0, 0, 1, 1).data];
+  };
+  const lum = ([r, g, b]) => [r, g, b].map(v => v / 255)
+    .map(v => v <= 0.03928 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4)
+    .reduce((sum, v, i) => sum + v * [0.2126, 0.7152, 0.0722][i], 0);
+  const out = [];
+  for (const el of document.querySelectorAll('body *')) {
+    const own = [...el.childNodes].some(n => n.nodeType === 3 && n.textContent.trim());
+    const style = getComputedStyle(el);
+    if (!own || el.closest('[disabled], [data-disabled]') || !el.checkVisibility()) continue;
+    let at = el, back = [0, 0, 0, 0];
+    while (at && back[3] < 255) {
+      back = rgba(getComputedStyle(at).backgroundColor);
+      at = at.parentElement;
+    }
+    const [a, b] = [lum(rgba(style.color)), lum(back)].sort((x, y) => y - x);
+    const ratio = (a + 0.05) / (b + 0.05);
+    if (ratio < 4.5) out.push([el.textContent.slice(0, 30), ratio.toFixed(2), style.color]);
+  }
+  return out;
+}"""
