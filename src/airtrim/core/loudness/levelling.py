@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from airtrim.core.loudness.limiter import limited_gain
+from airtrim.core.loudness.limiter import GainTrack
 from airtrim.core.loudness.meter import (
     CELL_FRAMES,
     Profile,
@@ -18,6 +18,8 @@ MOST_GAIN_DB = 20.0
 """No section is raised or lowered by more."""
 RAMP_FRAMES = 9_600
 """A gain changes over at most 200 ms, less where the air between two words is shorter."""
+
+_STRETCH_CELLS = 600_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -166,11 +168,30 @@ def _simulate(
     ramps: list[tuple[int, int]],
     whole_db: float,
     ceiling_dbtp: float,
-) -> tuple[NDArray[np.float64], float]:
-    """Energy of each cell after gains and limiter, and the limiter's lowest gain."""
+) -> tuple[NDArray[np.float32], float]:
+    """Energy of each cell after gains and limiter, and the limiter's lowest gain.
+
+    In stretches of ten minutes, so that three hours take no more memory than their result.
+    """
     curve = gain_curve(gains_db, ramps, whole_db)
-    middles = (np.arange(len(profile.energy)) + 0.5) * CELL_FRAMES
-    gain = 10.0 ** (np.interp(middles, curve.frames, curve.db) / 20.0)
-    limited = limited_gain((profile.peak * gain).astype(np.float32), ceiling_dbtp, CELL_FRAMES)
-    lowest = float(limited.min(initial=1.0))
-    return np.asarray(profile.energy * (gain * limited) ** 2), lowest
+    track = GainTrack(ceiling_dbtp, CELL_FRAMES)
+    cells = len(profile.energy)
+    out = np.empty(cells, np.float32)
+    lowest = 1.0
+    waiting = np.zeros(0)
+    for at in range(0, cells + track.delay, _STRETCH_CELLS):
+        middles = (np.arange(at, min(at + _STRETCH_CELLS, cells)) + 0.5) * CELL_FRAMES
+        gain = 10.0 ** (np.interp(middles, curve.frames, curve.db) / 20.0)
+        peaks = profile.peak[at : at + len(gain)] * gain
+        past_end = min(at + _STRETCH_CELLS, cells + track.delay) - at - len(gain)
+        limited = track(np.append(peaks, np.zeros(past_end)).astype(np.float32))
+        lowest = min(lowest, float(limited.min(initial=1.0)))
+        # The track is late: its values belong to cells that have waited.
+        waiting = np.append(waiting, gain)
+        first = max(0, at - track.delay)
+        limited = limited[first - (at - track.delay) :]
+        ready = waiting[: len(limited)]
+        part = slice(first, first + len(ready))
+        out[part] = profile.energy[part] * (ready * limited[: len(ready)]) ** 2
+        waiting = waiting[len(ready) :]
+    return out, lowest

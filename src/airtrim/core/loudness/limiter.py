@@ -75,14 +75,19 @@ def _gain_track(
     state[5], state[6] = lowest, lowest_age
 
 
-class _GainTrack:
-    """The recursion of the limiter at any rate of values a second."""
+class GainTrack:
+    """The recursion of the limiter: from true peaks (linear) to gain, ``delay`` values later.
 
-    def __init__(self, ceiling: float, hold: int, rate: float) -> None:
-        half = hold // 2
-        self._ceiling, self._hold = ceiling, hold
-        self._release = 1.0 - float(np.exp(-1.0 / (RELEASE_S * rate)))
-        self._needed = np.ones(hold + 1)
+    ``hop``: frames that one peak stands for. With 1 it is the limiter itself; with more it tells
+    what the limiter will do to loudness without rendering. Calls continue one another.
+    """
+
+    def __init__(self, ceiling_dbtp: float, hop: int = 1) -> None:
+        self.delay = max(2, LOOKAHEAD_FRAMES // hop // 2 * 2)
+        half = self.delay // 2
+        self._ceiling = 10.0 ** (ceiling_dbtp / 20.0)
+        self._release = 1.0 - float(np.exp(-hop / (RELEASE_S * FRAME_RATE)))
+        self._needed = np.ones(self.delay + 1)
         self._box = np.ones((2, half))
         self._state = np.array([1.0, half, half, 0.0, 0.0, 1.0, 0.0])
 
@@ -92,7 +97,7 @@ class _GainTrack:
             peaks,
             self._ceiling,
             self._release,
-            self._hold,
+            self.delay,
             self._needed,
             self._box,
             self._state,
@@ -109,7 +114,7 @@ class Limiter:
     """
 
     def __init__(self, channels: int, ceiling_dbtp: float) -> None:
-        self._track = _GainTrack(10.0 ** (ceiling_dbtp / 20.0), LOOKAHEAD_FRAMES, FRAME_RATE)
+        self._track = GainTrack(ceiling_dbtp)
         self._ceiling = 10.0 ** (ceiling_dbtp / 20.0)
         self._context = np.zeros((TAPS, channels), np.float32)
         self._delayed = np.zeros((DELAY_FRAMES, channels), np.float32)
@@ -124,15 +129,3 @@ class Limiter:
         delayed = np.concatenate([self._delayed, block])
         self._delayed = delayed[len(block) :]
         return np.asarray(delayed[: len(block)] * gain[:, None].astype(np.float32))
-
-
-def limited_gain(peaks: NDArray[np.float32], ceiling_dbtp: float, hop: int) -> NDArray[np.float64]:
-    """What the limiter's gain will be, a value for each ``hop`` frames.
-
-    ``peaks``: highest true peak (linear) of each hop. The limiter itself run on hops, so that its
-    effect on loudness is known without rendering.
-    """
-    hold = max(2, LOOKAHEAD_FRAMES // hop // 2 * 2)
-    track = _GainTrack(10.0 ** (ceiling_dbtp / 20.0), hold, FRAME_RATE / hop)
-    padded = np.concatenate([peaks, np.zeros(hold, np.float32)])
-    return track(padded)[hold:]

@@ -94,7 +94,7 @@ class Profile:
     """``energy``: K-weighted sum of squares over all channels, a value a millisecond;
     ``peak``: highest true peak (linear) in it; ``sample_peak``: of the whole (linear)."""
 
-    energy: NDArray[np.float64]
+    energy: NDArray[np.float32]
     peak: NDArray[np.float32]
     sample_peak: float
 
@@ -112,7 +112,7 @@ class Meter:
         self._state = np.zeros((channels, 4))
         self._sos = k_weighting(FRAME_RATE)
         self._held = np.zeros((_HALF, channels), np.float32)
-        self._energy: list[NDArray[np.float64]] = []
+        self._energy: list[NDArray[np.float32]] = []
         self._peak: list[NDArray[np.float32]] = []
         self._top = 0.0
         self._sample_peak = 0.0
@@ -139,7 +139,7 @@ class Meter:
             peak_track(sound[: frames + TAPS], PHASES, BOUND, careful, track)
             peak = track.reshape(cells, CELL_FRAMES).max(axis=1)
             self._top = max(self._top, float(peak.max()))
-            self._energy.append(energy)
+            self._energy.append(energy.astype(np.float32))
             self._peak.append(peak)
         self._held = sound[frames:].copy()
 
@@ -150,7 +150,7 @@ class Meter:
         lists = len(self._energy)
         self._consume(np.concatenate([held, pad]))
         cells = -(-self._frames // CELL_FRAMES)
-        energy = np.concatenate(self._energy)[:cells] if self._energy else np.zeros(0)
+        energy = np.concatenate(self._energy)[:cells] if self._energy else np.zeros(0, np.float32)
         peak = np.concatenate(self._peak)[:cells] if self._peak else np.zeros(0, np.float32)
         del self._energy[lists:], self._peak[lists:]
         self._held, self._state = held, state
@@ -196,12 +196,12 @@ def _db(value: float) -> float | None:
     return float(20.0 * np.log10(value)) if value > 1e-7 else None
 
 
-def _windows(energy: NDArray[np.float64], hops: int) -> NDArray[np.float64]:
+def _windows(energy: NDArray[np.float32], hops: int) -> NDArray[np.float64]:
     """Mean square in windows of ``hops`` × 100 ms, every 100 ms, whole windows only."""
     whole = len(energy) // _HOP_CELLS
     if whole < hops:
         return np.zeros(0)
-    sums = energy[: whole * _HOP_CELLS].reshape(whole, _HOP_CELLS).sum(axis=1)
+    sums = energy[: whole * _HOP_CELLS].reshape(whole, _HOP_CELLS).sum(axis=1, dtype=np.float64)
     running = np.concatenate([[0.0], np.cumsum(sums)])
     windows = running[hops:] - running[:-hops]
     return np.asarray(np.maximum(windows, 0.0) / (hops * _HOP_CELLS * CELL_FRAMES))
@@ -211,17 +211,17 @@ def _lufs(mean_square: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.asarray(_OFFSET_DB + 10.0 * np.log10(np.maximum(mean_square, 1e-20)))
 
 
-def momentary_lufs(energy: NDArray[np.float64]) -> NDArray[np.float64]:
+def momentary_lufs(energy: NDArray[np.float32]) -> NDArray[np.float64]:
     """Momentary loudness (400 ms) every 100 ms; the first value covers 0–0.4 s. Tech 3341."""
     return _lufs(_windows(energy, 4))
 
 
-def short_term_lufs(energy: NDArray[np.float64]) -> NDArray[np.float64]:
+def short_term_lufs(energy: NDArray[np.float32]) -> NDArray[np.float64]:
     """Short-term loudness (3 s) every 100 ms; the first value covers 0–3 s. Tech 3341."""
     return _lufs(_windows(energy, 30))
 
 
-def integrated_loudness(energy: NDArray[np.float64]) -> float | None:
+def integrated_loudness(energy: NDArray[np.float32]) -> float | None:
     """Gated loudness in LUFS: 400 ms blocks, 75 % overlap, −70 LUFS and −10 LU gates (BS.1770-5).
 
     None where no block passes the absolute gate.
@@ -234,7 +234,7 @@ def integrated_loudness(energy: NDArray[np.float64]) -> float | None:
     return float(_lufs(blocks[_lufs(blocks) > relative].mean(keepdims=True))[0])
 
 
-def loudness_range(energy: NDArray[np.float64]) -> float | None:
+def loudness_range(energy: NDArray[np.float32]) -> float | None:
     """Loudness range in LU: 10th to 95th percentile of gated short-term loudness (Tech 3342)."""
     blocks = _windows(energy, 30)
     blocks = blocks[_lufs(blocks) > -70.0]
