@@ -338,6 +338,20 @@ def test_other_sites_are_not_let_in(host: Host, headers: dict[str, str]) -> None
     assert host.client.get("/api/shows", headers=headers).status_code == 403
 
 
+def test_with_a_token_nobody_is_let_in_without_it(tmp_path: Path) -> None:
+    settings = Settings(data_dir=tmp_path, token="harbour", keep_free_bytes=0)
+    with TestClient(create_app(settings, worker=False)) as client:
+        assert client.get("/api/shows").status_code == 403
+        wrong = {"Authorization": "Bearer wrong"}
+        assert client.get("/api/shows", headers=wrong).status_code == 403
+        bearer = {"Authorization": "Bearer harbour", "Host": "studio.example"}
+        assert client.get("/api/shows", headers=bearer).status_code == 200
+        client.get("/?token=wrong")
+        assert client.get("/api/shows").status_code == 403
+        client.get("/?token=harbour")
+        assert client.get("/api/shows").status_code == 200
+
+
 def test_names_in_addresses_cannot_leave_the_folder(host: Host) -> None:
     for address in ("/api/artwork/..%2f..%2fairtrim.db", "/api/exports/..%2fx/file"):
         assert host.client.get(address).status_code in (404, 422)

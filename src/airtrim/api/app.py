@@ -5,6 +5,7 @@ import json
 from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager
 from pathlib import Path
+from secrets import compare_digest
 from urllib.parse import urlsplit
 
 from fastapi import FastAPI, HTTPException, Request, Response
@@ -85,10 +86,13 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
         app.mount("/assets", StaticFiles(directory=WEB / "assets"))
 
         @app.get("/{path:path}", include_in_schema=False)
-        def interface(path: str) -> FileResponse:
+        def interface(path: str, token: str = "") -> FileResponse:
             if path.startswith("api/"):
                 raise HTTPException(404, "There is no such address.")
-            return FileResponse(WEB / "index.html", headers={"Cache-Control": "no-cache"})
+            page = FileResponse(WEB / "index.html", headers={"Cache-Control": "no-cache"})
+            if settings.token and compare_digest(token.encode(), settings.token.encode()):
+                page.set_cookie("airtrim", settings.token, httponly=True, samesite="strict")
+            return page
 
     return app
 
@@ -150,7 +154,8 @@ def _refusal(request: Request, settings: Settings) -> str | None:
     if settings.token:
         given = request.headers.get("authorization", "").removeprefix("Bearer ")
         given = given or request.cookies.get("airtrim", "")
-        if given != settings.token and request.url.path.startswith("/api/"):
+        known = compare_digest(given.encode(), settings.token.encode())
+        if not known and request.url.path.startswith("/api/"):
             return "This Air Trim asks for a token."
     return None
 
