@@ -32,10 +32,18 @@ def browser() -> Iterator[Browser]:
         browser.close()
 
 
+@pytest.fixture(scope="session")
+def laid_out(tmp_path_factory: pytest.TempPathFactory, demo: Path) -> Path:
+    """The demo laid out once, to be copied."""
+    folder = tmp_path_factory.mktemp("demo") / "data"
+    fill(folder, demo)
+    return folder
+
+
 @pytest.fixture
-def server(tmp_path: Path, demo: Path) -> Iterator[Server]:
+def server(tmp_path: Path, laid_out: Path) -> Iterator[Server]:
     """A fresh server with the demo on its shelf as episode 1."""
-    fill(tmp_path / "data", demo)
+    shutil.copytree(laid_out, tmp_path / "data")
     server = Server(tmp_path / "data")
     yield server
     server.stop()

@@ -31,6 +31,7 @@ def test_a_first_show_an_episode_and_its_recording(page: Page, server: Server, d
 def test_a_dropped_file_is_added_after_what_is_there(page: Page, server: Server) -> None:
     page.goto("/episodes/1/edit")
     before = server.episode(1)["frames"]
+    expect(page.get_by_test_id("page")).to_be_visible()
     page.evaluate(
         """() => {
              const rate = 8000, seconds = 2, bytes = new ArrayBuffer(44 + rate * seconds * 2);

@@ -87,6 +87,7 @@ export function play(from: number, until = source.frames) {
   const mine = { from, until, began: Number.POSITIVE_INFINITY, abort: new AbortController() };
   run = mine;
   usePlayer.setState({ playing: true, at: from, waiting: true });
+  performance.mark("airtrim-play");
   void feed(mine, context, output).catch(() => {
     if (run === mine) stop();
   });
@@ -109,6 +110,7 @@ async function feed(mine: NonNullable<typeof run>, audio: AudioContext, out: Gai
       mine.began = soon;
       due = soon;
       usePlayer.setState({ waiting: false });
+      performance.measure("airtrim-first-sound", "airtrim-play");
     } else if (due < soon) {
       // The network was slower than the sound: the playhead waits with it.
       mine.began += soon - due;
