@@ -34,7 +34,7 @@ class Server:
             *(str(Path(sys.executable).parent / "airtrim"), "serve"),
             *("--data", str(self.data), "--port", str(self.port)),
         ]
-        self._process = subprocess.Popen(
+        self.process = subprocess.Popen(
             command, env=self._environment, stderr=subprocess.DEVNULL, stdout=subprocess.DEVNULL
         )
         self.client = httpx.Client(base_url=self.address, timeout=30)
@@ -43,23 +43,23 @@ class Server:
                 self.client.get("/api/shows")
                 return
             except httpx.TransportError:
-                assert self._process.poll() is None, "the server did not start"
+                assert self.process.poll() is None, "the server did not start"
                 time.sleep(0.1)
         raise AssertionError("the server did not answer")
 
     def kill(self) -> None:
         """As a power cut would; the worker follows within a second."""
-        self._process.send_signal(signal.SIGKILL)
-        self._process.wait()
+        self.process.send_signal(signal.SIGKILL)
+        self.process.wait()
         self.client.close()
         time.sleep(1.2)
 
     def stop(self) -> None:
-        self._process.terminate()
+        self.process.terminate()
         try:
-            self._process.wait(10)
+            self.process.wait(10)
         except subprocess.TimeoutExpired:
-            self._process.kill()
+            self.process.kill()
         self.client.close()
 
     # --- what a host does ---

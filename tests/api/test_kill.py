@@ -7,6 +7,7 @@ from pathlib import Path
 
 import httpx
 import numpy as np
+import psutil
 import pytest
 import soundfile
 
@@ -115,3 +116,12 @@ def test_progress_and_edits_come_over_the_event_stream(server: Server) -> None:
                 break
     assert any(line == "event: job" for line in seen)
     assert any(f'"id":"{job}"' in line for line in seen)
+
+
+def test_no_worker_outlives_its_server_even_one_still_starting(tmp_path: Path) -> None:
+    server = Server(tmp_path / "data")
+    workers = psutil.Process(server.process.pid).children()
+    assert workers
+    server.kill()
+    _, alive = psutil.wait_procs(workers, timeout=15)
+    assert alive == []

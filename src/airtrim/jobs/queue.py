@@ -34,16 +34,8 @@ class Queue:
         self._task(job_id)
 
 
-def work_forever(settings: Settings) -> None:
-    """The worker process: recover what was left, then work until the server is gone."""
-    store = Store(settings.data_dir, settings.keep_free_bytes)
-    queue = Queue(store, settings)
-    queue.huey.flush()
-    waiting = recover(store)
-    store.files.sweep()
-    for job_id in waiting:
-        queue.wake(job_id)
-    server = os.getppid()
+def work_forever(settings: Settings, server: int) -> None:
+    """The worker process: recover what was left, then work until the process ``server`` is gone."""
 
     def follow() -> None:
         while os.getppid() == server:
@@ -51,6 +43,13 @@ def work_forever(settings: Settings) -> None:
         os.kill(os.getpid(), signal.SIGKILL)
 
     threading.Thread(target=follow, daemon=True).start()
+    store = Store(settings.data_dir, settings.keep_free_bytes)
+    queue = Queue(store, settings)
+    queue.huey.flush()
+    waiting = recover(store)
+    store.files.sweep()
+    for job_id in waiting:
+        queue.wake(job_id)
     Consumer(
         queue.huey, workers=settings.workers, periodic=False, initial_delay=0.05, max_delay=0.25
     ).run()
@@ -81,7 +80,7 @@ class Watch:
 
     def _run(self) -> None:
         while not self._stopping.is_set():
-            command = [sys.executable, "-m", "airtrim.jobs.worker"]
+            command = [sys.executable, "-m", "airtrim.jobs.worker", str(os.getpid())]
             self._process = subprocess.Popen(command, env=self._environment, cwd=Path.cwd())
             self._process.wait()
             self._stopping.wait(1.0)
