@@ -23,9 +23,11 @@ from tests.serving import Server
 from airtrim.api.episodes import edit as edit_endpoint
 from airtrim.api.models import EditRequest
 from airtrim.api.state import State
+from airtrim.core.loudness.meter import measure
 from airtrim.core.media.take import TakeReader, store_take
-from airtrim.core.release.encode import measure_file, write_mp3
+from airtrim.core.release.encode import meter_file
 from airtrim.core.release.export import ExportSettings, export, level
+from airtrim.core.release.mp3 import write_mp3
 from airtrim.core.render.graph import profile_mix, render
 from airtrim.core.render.warm import warm_up
 from airtrim.core.speech.recognise import MODEL_RATE, load_model, packaged_model, transcribe
@@ -48,12 +50,12 @@ def meter(folder: Path) -> list[Row]:
     soundfile.write(path, sound, RATE, subtype="FLOAT")
     said = ffmpeg("-i", str(path), "-af", "ebur128=peak=true", "-f", "null", "-")
     theirs = float(re.findall(r"I:\s+(-?[\d.]+) LUFS", said)[-1])
-    ours = measure_file(path).integrated_lufs or 0.0
+    ours = measure(meter_file(path)).integrated_lufs or 0.0
     loudnorm = pyloudnorm.Meter(RATE, filter_class="DeMan").integrated_loudness(
         sound.astype(np.float64)
     )
     mine, ff = side_by_side(
-        lambda: measure_file(path),
+        lambda: measure(meter_file(path)),
         lambda: ffmpeg("-i", str(path), "-af", "ebur128=peak=true", "-f", "null", "-"),
     )
     return [

@@ -30,6 +30,15 @@ def test_sections_reach_the_target_and_so_does_the_whole() -> None:
     assert plan.after == pytest.approx(-19, abs=0.02)
 
 
+def test_a_target_deep_in_the_limiter_is_reached_all_the_same() -> None:
+    """A few shouts above quiet talk: the limiter takes most of what the gain gives."""
+    sound = programme(40, 1, 4)
+    sound[8 * RATE : 10 * RATE] *= 10
+    plan = even_out(profile_of(sound), [0], [], target_lufs=-19, ceiling_dbtp=-1)
+    assert plan.most_limiting_db > 6
+    assert plan.after == pytest.approx(-19, abs=0.02)
+
+
 def test_no_section_is_moved_by_more_than_20_db() -> None:
     quiet = programme(20, 1, 1) * np.float32(0.004)
     profile = profile_of(np.concatenate([programme(20, 1, 2), quiet]))

@@ -19,7 +19,7 @@ from airtrim.core.timeline.edits import (
     describe,
 )
 from airtrim.core.timeline.model import Timeline
-from airtrim.core.timeline.words import Word, air_between, gap_near, words_on
+from airtrim.core.timeline.words import Air, Word, air_between, gap_near, words_on
 from airtrim.errors import BadInput
 
 SECOND = 48_000
@@ -222,10 +222,16 @@ def test_long_air_is_where_nobody_speaks() -> None:
     timeline = two_tracks()
     heard = {**WORDS, "b": ()}
     spans = air_between(timeline, heard, 0, timeline.frames, 72_000)
-    assert spans == [(round(9.8 * SECOND), 17 * SECOND)]
+    host, guest = (track.id for track in timeline.tracks)
+    assert spans == [Air(host, round(9.8 * SECOND), 17 * SECOND)]
     assert air_between(timeline, WORDS, 0, timeline.frames, 72_000) == [
-        (round(9.8 * SECOND), 12 * SECOND)
+        Air(host, round(9.8 * SECOND), 12 * SECOND)
     ]
+    last_said = Word("bye", round(5.9 * SECOND), 6 * SECOND, "word", 1.0)
+    (cut_short,) = air_between(
+        timeline, {"a": WORDS["a"][:9], "g": (last_said,), "b": ()}, 0, timeline.frames, 72_000
+    )
+    assert cut_short == Air(guest, 9 * SECOND, 17 * SECOND)
 
 
 def test_the_gap_nearest_to_a_boundary_is_found() -> None:

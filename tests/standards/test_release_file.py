@@ -13,7 +13,9 @@ from mutagen.id3 import ID3
 from mutagen.mp3 import MP3, BitrateMode
 from PIL import Image
 
-from airtrim.core.release.encode import MP3_KBITS, estimated_bytes, write_mp3, write_wav
+from airtrim.core.media.take import TakeReader
+from airtrim.core.release.encode import estimated_bytes, write_wav
+from airtrim.core.release.mp3 import MP3_KBITS, write_mp3
 from airtrim.core.release.tags import check_artwork, read_tags, write_tags
 from airtrim.core.timeline.tags import Tags
 from airtrim.errors import BadInput
@@ -84,19 +86,37 @@ def test_tagging_twice_leaves_one_set(tmp_path: Path, sound: np.ndarray) -> None
 
 
 @pytest.mark.parametrize("kbits", MP3_KBITS)
-def test_mp3_is_constant_rate_at_its_level_and_length(
-    tmp_path: Path, sound: np.ndarray, kbits: int
+def test_mp3_of_speech_is_constant_rate_at_its_level_and_length(
+    tmp_path: Path, host_take: TakeReader, kbits: int
 ) -> None:
+    sound = host_take.read(3 * RATE, 12 * RATE)
     path = mp3(tmp_path, sound, kbits)
     info = MP3(path).info
-    assert info.bitrate_mode in (BitrateMode.CBR, BitrateMode.UNKNOWN)
+    assert info.bitrate_mode == BitrateMode.CBR
     assert info.bitrate == pytest.approx(kbits * 1000, abs=2)
     assert info.sample_rate == 44_100
+    assert info.length == pytest.approx(12.0, abs=1e-4)
     back = decoded(path)
-    assert len(back) == pytest.approx(len(sound), abs=2400)
-    assert pyloudnorm_loudness(back) == pytest.approx(pyloudnorm_loudness(sound), abs=0.1)
+    assert len(back) == pytest.approx(len(sound), abs=2)
+    assert pyloudnorm_loudness(back) == pytest.approx(pyloudnorm_loudness(sound), abs=0.05)
     estimate = estimated_bytes("mp3", len(sound), 1, kbits)
     assert path.stat().st_size == pytest.approx(estimate, rel=0.03)
+
+
+@pytest.mark.parametrize("seconds", [0.2, 1.0, 7.3])
+@pytest.mark.parametrize("channels", [1, 2])
+def test_mp3_begins_on_the_first_sample_and_ends_on_the_last(
+    tmp_path: Path, seconds: float, channels: int
+) -> None:
+    """FFmpeg goes by the header frame: nothing before the sound, nothing after, no shift."""
+    sound = programme(seconds, channels, 4)
+    back = decoded(mp3(tmp_path, sound, 128))
+    assert len(back) == pytest.approx(len(sound), abs=2)
+    padded = np.pad(back[:, 0], 100)
+    agreement = [
+        np.dot(padded[lag : lag + len(back) - 4], sound[: len(back) - 4, 0]) for lag in range(200)
+    ]
+    assert int(np.argmax(agreement)) == 100
 
 
 def test_stereo_mp3_keeps_its_sides(tmp_path: Path) -> None:

@@ -1,6 +1,6 @@
 """Evening out: each section brought to the target, then the whole, with the limiter foreseen."""
 
-import itertools
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,6 +11,7 @@ from airtrim.core.loudness.meter import (
     CELL_FRAMES,
     Profile,
     integrated_loudness,
+    section_loudness,
     short_term_lufs,
 )
 
@@ -20,6 +21,10 @@ RAMP_FRAMES = 9_600
 """A gain changes over at most 200 ms, less where the air between two words is shorter."""
 
 _STRETCH_CELLS = 600_000
+_MOST_ROUNDS = 10
+_LEAST_SLOPE = 0.1
+
+Gains = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,7 +48,9 @@ class GainCurve:
         return np.asarray(10.0 ** (db / 20.0), np.float32)[:, None]
 
 
-def gain_curve(gains_db: list[float], ramps: list[tuple[int, int]], whole_db: float) -> GainCurve:
+def gain_curve(
+    gains_db: Sequence[float] | Gains, ramps: list[tuple[int, int]], whole_db: float
+) -> GainCurve:
     """The curve through sections of ``gains_db`` (dB), changing within ``ramps`` (frames).
 
     ``ramps`` has one ``(start, end)`` for each boundary, that is one less than there are gains.
@@ -90,56 +97,47 @@ def even_out(
     (the first is 0); ``ramps``: as for ``gain_curve``. With ``gains_db`` the section gains are
     held and only the whole is brought to target. A section with nothing above −70 LUFS keeps 0 dB.
     Method: section gains are at most ±20 dB, what all need beyond that goes into the whole's;
-    loudness lost in the limiter is foreseen on the profile and made good in a few rounds (common
-    practice).
+    loudness lost in the limiter is foreseen on the profile and made good (common practice).
     """
-    bounds = [start // CELL_FRAMES for start in starts] + [len(profile.energy)]
-    spans = [slice(a, b) for a, b in itertools.pairwise(bounds)]
-    before = [integrated_loudness(profile.energy[span]) for span in spans]
     whole = 0.0
     if gains_db is not None:
-        gains = list(gains_db)
+        gains = np.array(gains_db)
     else:
-        needed = [0.0 if loud is None else target_lufs - loud for loud in before]
-        for _ in range(4):
+        before = section_loudness(profile.energy, starts)
+        heard = np.array([loud is not None for loud in before])
+
+        def of_sections(needed: Gains) -> tuple[float | None, ...]:
             energy, _ = _simulate(profile, needed, ramps, 0.0, ceiling_dbtp)
-            for index, span in enumerate(spans):
-                reached = integrated_loudness(energy[span])
-                if reached is not None:
-                    needed[index] += target_lufs - reached
-        heard = [gain for gain, loud in zip(needed, before, strict=True) if loud is not None]
-        whole = _common_gain(heard)
-        gains = [
-            _bounded(gain - whole) if loud is not None else 0.0
-            for gain, loud in zip(needed, before, strict=True)
-        ]
-    for _ in range(4):
-        energy, _ = _simulate(profile, gains, ramps, whole, ceiling_dbtp)
-        total = integrated_loudness(energy)
-        if total is None or abs(total - target_lufs) < 0.005:
-            break
-        whole += target_lufs - total
-    gains = [round(gain, 2) for gain in gains]
-    return foresee(profile, starts, ramps, gains, round(whole, 3), ceiling_dbtp)
+            return section_loudness(energy, starts)
+
+        needed = _reaching(target_lufs, of_sections, len(starts))
+        whole = _common_gain(needed[heard])
+        gains = np.where(heard, np.clip(needed - whole, -MOST_GAIN_DB, MOST_GAIN_DB), 0.0)
+    gains = np.round(gains, 2)
+
+    def of_whole(more: Gains) -> tuple[float | None]:
+        energy, _ = _simulate(profile, gains, ramps, whole + more[0], ceiling_dbtp)
+        return (integrated_loudness(energy),)
+
+    whole += _reaching(target_lufs, of_whole, 1)[0]
+    return foresee(profile, starts, ramps, gains, round(float(whole), 3), ceiling_dbtp)
 
 
 def foresee(
     profile: Profile,
     starts: list[int],
     ramps: list[tuple[int, int]],
-    gains_db: list[float],
+    gains_db: Sequence[float] | Gains,
     gain_db: float,
     ceiling_dbtp: float,
 ) -> Levels:
     """What given gains make of ``profile``; arguments and result as for ``even_out``."""
-    bounds = [start // CELL_FRAMES for start in starts] + [len(profile.energy)]
-    spans = [slice(a, b) for a, b in itertools.pairwise(bounds)]
     energy, limiting = _simulate(profile, gains_db, ramps, gain_db, ceiling_dbtp)
     return Levels(
-        tuple(gains_db),
+        tuple(map(float, gains_db)),
         gain_db,
-        tuple(integrated_loudness(profile.energy[span]) for span in spans),
-        tuple(integrated_loudness(energy[span]) for span in spans),
+        section_loudness(profile.energy, starts),
+        section_loudness(energy, starts),
         integrated_loudness(profile.energy),
         integrated_loudness(energy),
         float(-20.0 * np.log10(max(limiting, 1e-6))),
@@ -148,23 +146,44 @@ def foresee(
     )
 
 
-def _common_gain(needed_db: list[float]) -> float:
+def _reaching(
+    target_lufs: float, loudness_of: Callable[[Gains], Sequence[float | None]], count: int
+) -> Gains:
+    """Gains (dB) that bring each of ``count`` loudnesses to the target.
+
+    The limiter takes part of a gain away, so the next step is made on the slope that the last one
+    showed (secant method). What cannot be heard keeps 0 dB, and where a step brings next to
+    nothing, since the limiter takes it all, the gain stays where it is.
+    """
+    gains = np.zeros(count)
+    slope = np.ones(count)
+    reached = np.array([np.nan if v is None else v for v in loudness_of(gains)])
+    for _ in range(_MOST_ROUNDS):
+        miss = np.nan_to_num(target_lufs - reached)
+        open_ = (np.abs(miss) > 0.005) & (slope > _LEAST_SLOPE)
+        if not open_.any():
+            break
+        step = np.where(open_, miss / np.maximum(slope, _LEAST_SLOPE), 0.0)
+        found = np.array([np.nan if v is None else v for v in loudness_of(gains + step)])
+        moved = np.where(open_, step, 1.0)
+        slope = np.where(open_, np.nan_to_num((found - reached) / moved, nan=1.0), slope)
+        gains, reached = gains + step, found
+    return gains
+
+
+def _common_gain(needed_db: Gains) -> float:
     """What all sections need alike, so that none needs more than ``MOST_GAIN_DB`` of its own: a
     recording that is faint throughout must not come out uneven."""
-    if needed_db and max(needed_db) > MOST_GAIN_DB:
-        return max(needed_db) - MOST_GAIN_DB
-    if needed_db and min(needed_db) < -MOST_GAIN_DB:
-        return min(needed_db) + MOST_GAIN_DB
+    if len(needed_db) and needed_db.max() > MOST_GAIN_DB:
+        return float(needed_db.max()) - MOST_GAIN_DB
+    if len(needed_db) and needed_db.min() < -MOST_GAIN_DB:
+        return float(needed_db.min()) + MOST_GAIN_DB
     return 0.0
-
-
-def _bounded(gain_db: float) -> float:
-    return max(-MOST_GAIN_DB, min(MOST_GAIN_DB, gain_db))
 
 
 def _simulate(
     profile: Profile,
-    gains_db: list[float],
+    gains_db: Sequence[float] | Gains,
     ramps: list[tuple[int, int]],
     whole_db: float,
     ceiling_dbtp: float,

@@ -4,6 +4,8 @@ Sound streams in once; what stays is a *profile*: K-weighted energy and true pea
 millisecond. Every figure, and the plan for evening out, is derived from it.
 """
 
+import itertools
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -232,6 +234,14 @@ def integrated_loudness(energy: NDArray[np.float32]) -> float | None:
         return None
     relative = _lufs(blocks.mean(keepdims=True))[0] - 10.0
     return float(_lufs(blocks[_lufs(blocks) > relative].mean(keepdims=True))[0])
+
+
+def section_loudness(
+    energy: NDArray[np.float32], start_frames: Sequence[int]
+) -> tuple[float | None, ...]:
+    """Integrated loudness of each section; ``start_frames``: where each begins, the first at 0."""
+    cells = [*(start // CELL_FRAMES for start in start_frames), len(energy)]
+    return tuple(integrated_loudness(energy[a:b]) for a, b in itertools.pairwise(cells))
 
 
 def loudness_range(energy: NDArray[np.float32]) -> float | None:

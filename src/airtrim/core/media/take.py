@@ -11,6 +11,7 @@ import soundfile
 from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
+from airtrim.core.media.ahead import ahead
 from airtrim.core.media.decode import at_frame_rate, decode, probe
 from airtrim.core.media.peaks import PeakWriter
 from airtrim.errors import BadInput, TooLarge
@@ -57,8 +58,8 @@ def store_take(
     with soundfile.SoundFile(
         str(sound), "w", samplerate=FRAME_RATE, channels=info.channels, **kind
     ) as out:
-        blocks = decode(source, name)
-        for block in at_frame_rate(blocks, info.sample_rate, info.channels):
+        blocks = at_frame_rate(decode(source, name), info.sample_rate, info.channels)
+        for block in ahead(blocks):
             if exact_bits == 16:
                 out.write(np.round(block * 32768.0).astype(np.int16))
             elif exact_bits:

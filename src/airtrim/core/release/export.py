@@ -9,18 +9,28 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from airtrim.core.loudness.levelling import even_out
-from airtrim.core.loudness.meter import Measurement, Profile
-from airtrim.core.release.encode import FileFormat, measure_file, write_mp3, write_wav
+from airtrim.core.loudness.meter import (
+    CELL_FRAMES,
+    Measurement,
+    Profile,
+    measure,
+    section_loudness,
+)
+from airtrim.core.release.encode import FileFormat, meter_file, write_wav
+from airtrim.core.release.mp3 import write_mp3
 from airtrim.core.release.tags import Id3Version, read_tags, write_tags
-from airtrim.core.render.graph import Takes, profile_mix, render, section_ramps
+from airtrim.core.render.graph import Takes, levelling_curve, profile_mix, render, section_ramps
 from airtrim.core.timeline.edits import EvenOut, apply
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.words import TakeWords
 from airtrim.errors import BadInput
 
-_CODEC_ROOM_DB = 0.6
-"""An MP3 overshoots what went in; this much is kept free at first."""
+_LEAST_ROOM_DB = 0.3
+"""An MP3 overshoots what went in; at least this much is kept free for it."""
 _MOST_TRIES = 3
+_PIECES = 32
+_PIECE_CELLS = 600
+_FADE_FRAMES = 960
 
 Progress = Callable[[float, str], None]
 """Called with a fraction 0–1 and what is being done; may raise Cancelled."""
@@ -38,10 +48,12 @@ class ExportSettings(BaseModel):
 
 @dataclass(frozen=True, slots=True)
 class ExportReport:
-    """What was written, as read back from the finished file."""
+    """What was written, as read back from the finished file. ``sections_lufs``: the loudness of
+    each section there."""
 
     bytes: int
     measured: Measurement
+    sections_lufs: tuple[float | None, ...]
     tags: dict[str, str]
     target_lufs: float
     ceiling_dbtp: float
@@ -84,17 +96,19 @@ def export(
     """Write ``timeline`` to ``path`` on its target and read the file back.
 
     The gain of the whole is found anew, so that cuts made since the last measurement do not move
-    the file off target. Where the decoded file's true peak is over the ceiling it is written once
-    more with that much more room (a codec overshoots). Raises BadInput for an empty episode.
+    the file off target. A codec overshoots, so its overshoot is tried out on the loudest moments
+    first; where the decoded file is over the ceiling or off target all the same, it is written
+    once more. Raises BadInput for an empty episode.
     """
     if timeline.frames == 0:
         raise BadInput("There is nothing in this episode yet, so there is nothing to export.")
     if profile is None:
         profile = profile_mix(timeline, takes, lambda f: progress(0.2 * f, "Measuring"))
     wanted = timeline.loudness.ceiling_dbtp
-    ceiling = wanted - (_CODEC_ROOM_DB if settings.format == "mp3" else 0.0)
-    whole = level(timeline, words, profile, sections=False, ceiling_dbtp=ceiling)
-    timeline = apply(timeline, whole)
+    ceiling = wanted
+    if settings.format == "mp3":
+        ceiling = wanted - _codec_room(timeline, takes, words, profile, path, settings.kbits)
+    timeline = levelled(timeline, words, profile, ceiling)
     channels = timeline.loudness.channels
     warnings: list[str] = []
     for attempt in range(_MOST_TRIES):
@@ -107,9 +121,8 @@ def export(
             write_mp3(blocks, path, channels=channels, kbits=settings.kbits)
         else:
             write_wav(blocks, path, channels=channels)
-        measured = measure_file(
-            path, progress=lambda f: progress(0.85 + 0.1 * f, "Reading it back")
-        )
+        meter = meter_file(path, progress=lambda f: progress(0.85 + 0.1 * f, "Reading it back"))
+        measured = measure(meter)
         peak, loud = measured.true_peak_dbtp, measured.integrated_lufs
         over = peak is not None and peak > wanted + 0.005
         off = loud is not None and abs(loud - timeline.loudness.target) > 0.1
@@ -117,7 +130,8 @@ def export(
             break
         if over and peak is not None:
             ceiling -= peak - wanted + 0.1
-        if off and loud is not None:
+            timeline = levelled(timeline, words, profile, ceiling)
+        elif off and loud is not None:
             gain = timeline.loudness.gain_db + timeline.loudness.target - loud
             timeline = replace(timeline, loudness=replace(timeline.loudness, gain_db=gain))
     if measured.integrated_lufs is None:
@@ -139,12 +153,62 @@ def export(
     return ExportReport(
         bytes=path.stat().st_size,
         measured=measured,
+        sections_lufs=section_loudness(meter.profile().energy, [s.at for s in timeline.sections]),
         tags=read_tags(path),
         target_lufs=timeline.loudness.target,
         ceiling_dbtp=wanted,
         gain_db=timeline.loudness.gain_db,
         warnings=tuple(warnings),
     )
+
+
+def levelled(
+    timeline: Timeline, words: TakeWords, profile: Profile, ceiling_dbtp: float
+) -> Timeline:
+    """``timeline`` with its whole on target under a ceiling, section gains as they are."""
+    return apply(
+        timeline, level(timeline, words, profile, sections=False, ceiling_dbtp=ceiling_dbtp)
+    )
+
+
+def _codec_room(
+    timeline: Timeline,
+    takes: Takes,
+    words: TakeWords,
+    profile: Profile,
+    path: Path,
+    kbits: int,
+) -> float:
+    """How much lower (dB) than the file's ceiling the limiter has to stop: the overshoot that the
+    encoder shows on the moments where the limiter works hardest, and a tenth of a decibel."""
+    ceiling = timeline.loudness.ceiling_dbtp - _LEAST_ROOM_DB
+    timeline = levelled(timeline, words, profile, ceiling)
+    curve = levelling_curve(timeline, words)
+    whole = len(profile.peak) // _PIECE_CELLS
+    highest = profile.peak[: whole * _PIECE_CELLS].reshape(whole, _PIECE_CELLS).max(axis=1)
+    middles = (np.arange(whole) + 0.5) * _PIECE_CELLS * CELL_FRAMES
+    highest = highest * 10.0 ** (np.interp(middles, curve.frames, curve.db) / 20.0)
+    hardest = np.argsort(highest)[::-1][:_PIECES]
+    hardest = np.sort(hardest[highest[hardest] > 0.8 * 10.0 ** (ceiling / 20.0)])
+    if not len(hardest):
+        return _LEAST_ROOM_DB
+    fade = np.linspace(0.0, 1.0, _FADE_FRAMES, dtype=np.float32)[:, None]
+
+    def pieces() -> Iterator[NDArray[np.float32]]:
+        for number in hardest:
+            start = int(number) * _PIECE_CELLS * CELL_FRAMES
+            frames = _PIECE_CELLS * CELL_FRAMES
+            piece = np.concatenate(
+                list(render(timeline, takes, words, start, frames, ceiling_dbtp=ceiling))
+            )
+            piece[:_FADE_FRAMES] *= fade
+            piece[-_FADE_FRAMES:] *= fade[::-1]
+            yield piece
+
+    write_mp3(pieces(), path, channels=timeline.loudness.channels, kbits=kbits)
+    peak = measure(meter_file(path)).true_peak_dbtp
+    overshoot = 0.0 if peak is None else peak - ceiling
+    return max(_LEAST_ROOM_DB, overshoot + 0.1)
 
 
 def _counted(

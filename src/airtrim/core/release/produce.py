@@ -9,10 +9,11 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from airtrim.core.loudness.meter import CELL_FRAMES, integrated_loudness
+from airtrim.core.loudness.meter import section_loudness
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.take import TakeReader, store_take
 from airtrim.core.release.export import ExportSettings, export, level
+from airtrim.core.release.mp3 import usual_kbits
 from airtrim.core.release.tags import Id3Version, check_artwork
 from airtrim.core.render.graph import Mix, profile_mix
 from airtrim.core.speech.recognise import transcribe
@@ -41,12 +42,13 @@ class Request(BaseModel):
 
     files: tuple[Path, ...] = Field(min_length=1)
     output: Path
-    layout: Layout = "mono"
+    layout: Layout | None = None
+    """None: stereo where any of the files is."""
     target_lufs: float | None = Field(default=None, ge=-36.0, le=-8.0)
     ceiling_dbtp: float = Field(default=-1.0, ge=-9.0, le=-0.1)
     section_starts_s: tuple[float, ...] = (0.0,)
     cuts_s: tuple[tuple[float, float], ...] = ()
-    kbits: int = Field(default=96, ge=64, le=192)
+    kbits: int | None = Field(default=None, ge=64, le=192)
     id3_version: Id3Version = "2.3"
     tags: Tags = Tags()
     artwork: bytes | None = None
@@ -70,12 +72,15 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
         takes: dict[str, TakeReader] = {}
         words: TakeWords = {}
         timeline = Timeline()
+        found_layout: Layout = "mono"
         for number, file in enumerate(request.files):
             take = f"take{number}"
             progress(0.0, f"Bringing in {file.name}")
             info = store_take(file, folder / take, folder / f"{take}.peaks", name=file.name)
             takes[take] = TakeReader(folder / take)
             timeline = apply(timeline, Place(take=take, take_frames=info.frames))
+            if info.channels == 2:
+                found_layout = "stereo"
             if request.model_folder and len(request.section_starts_s) > 1:
                 words[take] = tuple(
                     transcribe(
@@ -86,14 +91,14 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
                     )
                 )
         raw_frames = timeline.frames
-        timeline = _prepared(timeline, request, takes)
+        timeline = _prepared(timeline, request, request.layout or found_layout, takes)
         profile = profile_mix(timeline, takes.__getitem__, lambda f: progress(f, "Measuring"))
-        spans = _section_cells(timeline, len(profile.energy))
-        before = [integrated_loudness(profile.energy[a:b]) for a, b in spans]
+        before = section_loudness(profile.energy, [s.at for s in timeline.sections])
         timeline = apply(timeline, level(timeline, words, profile, sections=True))
         out = folder / f"out.{suffix}"
+        kbits = request.kbits or usual_kbits(timeline.loudness.layout)
         settings = ExportSettings.model_validate(
-            {"format": suffix, "kbits": request.kbits, "id3_version": request.id3_version}
+            {"format": suffix, "kbits": kbits, "id3_version": request.id3_version}
         )
         written = export(
             timeline,
@@ -108,23 +113,32 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
         for reader in takes.values():
             reader.close()
         shutil.move(out, request.output)
+    report = asdict(written)
+    del report["sections_lufs"]
     return {
         "output": str(request.output),
         "raw_s": raw_frames / FRAME_RATE,
         "trimmed_s": timeline.trimmed / FRAME_RATE,
         "cuts": len(timeline.cuts),
         "sections": [
-            {"start_s": s.at / FRAME_RATE, "before_lufs": loud, "gain_db": s.gain_db}
-            for s, loud in zip(timeline.sections, before, strict=True)
+            {
+                "start_s": s.at / FRAME_RATE,
+                "before_lufs": was,
+                "gain_db": s.gain_db,
+                "after_lufs": now,
+            }
+            for s, was, now in zip(timeline.sections, before, written.sections_lufs, strict=True)
         ],
-        **asdict(written),
+        **report,
     }
 
 
-def _prepared(timeline: Timeline, request: Request, takes: dict[str, TakeReader]) -> Timeline:
+def _prepared(
+    timeline: Timeline, request: Request, layout: Layout, takes: dict[str, TakeReader]
+) -> Timeline:
     """The document before levelling: settings, sections, cuts from the last to the first."""
     loudness = SetLoudness(
-        layout=request.layout, target_lufs=request.target_lufs, ceiling_dbtp=request.ceiling_dbtp
+        layout=layout, target_lufs=request.target_lufs, ceiling_dbtp=request.ceiling_dbtp
     )
     timeline = apply(timeline, loudness)
     starts = tuple(SectionStart(at=round(start * FRAME_RATE)) for start in request.section_starts_s)
@@ -140,8 +154,3 @@ def _prepared(timeline: Timeline, request: Request, takes: dict[str, TakeReader]
         timeline = apply(timeline, cut)
         reached = cut.start
     return timeline
-
-
-def _section_cells(timeline: Timeline, cells: int) -> list[tuple[int, int]]:
-    starts = [section.at // CELL_FRAMES for section in timeline.sections]
-    return list(zip(starts, [*starts[1:], cells], strict=True))

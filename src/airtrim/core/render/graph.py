@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from airtrim.core.loudness.levelling import RAMP_FRAMES, GainCurve, gain_curve
 from airtrim.core.loudness.limiter import DELAY_FRAMES, SETTLE_FRAMES, Limiter
 from airtrim.core.loudness.meter import Meter, Profile
+from airtrim.core.media.ahead import ahead
 from airtrim.core.timeline.model import Clip, Timeline
 from airtrim.core.timeline.words import TakeWords, gap_near, words_on
 
@@ -192,7 +193,9 @@ def profile_mix(
     mix = Mix(timeline, takes)
     meter = Meter(timeline.loudness.channels, careful_above=_CAREFUL_ABOVE)
     total = timeline.frames
-    for at in range(0, total, BLOCK_FRAMES):
-        meter.push(mix.read(at, min(BLOCK_FRAMES, total - at)))
+    starts = range(0, total, BLOCK_FRAMES)
+    blocks = ahead(mix.read(at, min(BLOCK_FRAMES, total - at)) for at in starts)
+    for at, block in zip(starts, blocks, strict=True):
+        meter.push(block)
         progress(min(1.0, (at + BLOCK_FRAMES) / total))
     return meter.profile()

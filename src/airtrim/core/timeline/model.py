@@ -104,8 +104,11 @@ class Loudness:
     @property
     def target(self) -> float:
         """The target in LUFS, the default filled in."""
-        if self.target_lufs is not None:
-            return self.target_lufs
+        return self.usual_target if self.target_lufs is None else self.target_lufs
+
+    @property
+    def usual_target(self) -> float:
+        """The target in LUFS where none was set: by layout."""
         return -19.0 if self.layout == "mono" else -16.0
 
 

@@ -124,14 +124,25 @@ def words_within(timeline: Timeline, piece: Piece, words: TakeWords) -> list[Pla
     return words_on(replace(timeline, tracks=tracks), words, 0, piece.frames)
 
 
+@dataclass(frozen=True, slots=True)
+class Air:
+    """A stretch of the timeline in which nobody speaks; ``track`` is that of the voice that spoke
+    last before it, or else of the one that speaks next."""
+
+    track: str
+    start: int
+    end: int
+
+
 def air_between(
     timeline: Timeline, words: TakeWords, start: int, end: int, limit: int
-) -> list[tuple[int, int]]:
+) -> list[Air]:
     """Stretches longer than ``limit`` frames in which nobody speaks and no music plays, that
     begin between two frames. Spans are whole, also where they reach beyond ``end``."""
     reach = 60 * FRAME_RATE
     low, high = max(0, start - reach), min(timeline.frames, end + reach)
-    busy = [(word.start, word.end) for word in words_on(timeline, words, low, high)]
+    spoken = words_on(timeline, words, low, high)
+    busy = [(word.start, word.end) for word in spoken]
     for track in timeline.tracks:
         for clip in track.clips:
             # What has not been heard yet is not known to be air.
@@ -142,7 +153,9 @@ def air_between(
     out = []
     cursor = low
     for a, b in [*sorted(busy), (high, high)]:
-        if a - cursor > limit and start <= cursor < end:
-            out.append((cursor, a))
+        if spoken and a - cursor > limit and start <= cursor < end:
+            before = [word for word in spoken if word.end <= cursor]
+            said = max(before, key=lambda word: word.end) if before else spoken[0]
+            out.append(Air(said.track, cursor, a))
         cursor = max(cursor, b)
     return out
