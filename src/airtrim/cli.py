@@ -46,16 +46,17 @@ def _show(value: dict[str, Any], as_json: bool) -> None:
 @app.command()
 def measure(file: Sound, as_json: Json = False) -> None:
     """Loudness and peaks of a sound file."""
-    from airtrim.core.release.encode import measure_file
+    from airtrim.core.loudness.meter import measure as figures
+    from airtrim.core.release.encode import meter_file
 
     _check(file)
     try:
         with _bar() as bar:
             task = bar.add_task("Measuring", total=1.0)
-            found = measure_file(file, progress=lambda f: bar.update(task, completed=f))
+            meter = meter_file(file, progress=lambda f: bar.update(task, completed=f))
     except AirTrimError as error:
         _fail(str(error))
-    _show(asdict(found), as_json)
+    _show(asdict(figures(meter)), as_json)
 
 
 @app.command()
@@ -104,10 +105,14 @@ def produce(
     output: Annotated[Path, typer.Option("-o", "--output", help="OUT.mp3 or OUT.wav.")],
     target: Annotated[float | None, typer.Option(help="LUFS; by layout if not given.")] = None,
     ceiling: Annotated[float, typer.Option(help="Highest true peak, dBTP.")] = -1.0,
-    stereo: Annotated[bool, typer.Option(help="Two channels; else one.")] = False,
+    stereo: Annotated[
+        bool | None, typer.Option("--stereo/--mono", help="By the files if not given.")
+    ] = None,
     sections: Annotated[str, typer.Option(help="Starts in seconds: 0,61.2,130")] = "0",
     cut: Annotated[list[str] | None, typer.Option(help="START-END in seconds, of the raw.")] = None,
-    kbits: Annotated[int, typer.Option(help="MP3 rate, 64 to 192.")] = 96,
+    kbits: Annotated[
+        int | None, typer.Option(help="MP3 rate, 64 to 192; 96 mono, 128 stereo if not given.")
+    ] = None,
     id3: Annotated[Literal["2.3", "2.4"], typer.Option(help="2.3 or 2.4.")] = "2.3",
     words: Annotated[bool, typer.Option(help="Hear the words, so no gain changes in one.")] = True,
     title: str = "",
@@ -140,7 +145,7 @@ def produce(
             output=output,
             target_lufs=target,
             ceiling_dbtp=ceiling,
-            layout="stereo" if stereo else "mono",
+            layout=None if stereo is None else "stereo" if stereo else "mono",
             section_starts_s=_seconds(sections, ","),
             cuts_s=tuple(_span(value) for value in cut or ()),
             kbits=kbits,

@@ -43,6 +43,7 @@ def episode_view(state: State, episode_id: int) -> EpisodeView:
             layout=timeline.loudness.layout,
             target_lufs=timeline.loudness.target_lufs,
             target=timeline.loudness.target,
+            usual_target=timeline.loudness.usual_target,
             ceiling_dbtp=timeline.loudness.ceiling_dbtp,
             gain_db=timeline.loudness.gain_db,
         ),

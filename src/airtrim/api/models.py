@@ -40,7 +40,11 @@ class EpisodeOnShelf(BaseModel):
 
     id: int
     title: str
+    season: int | None
+    number: int | None
+    artwork: str | None
     frames: int
+    trimmed: int
     updated_at: datetime
 
 
@@ -71,11 +75,12 @@ class SectionView(BaseModel):
 
 
 class LoudnessView(BaseModel):
-    """Loudness settings; ``target`` is ``target_lufs`` with the default filled in."""
+    """Loudness settings; ``target`` is ``target_lufs`` with the usual one filled in."""
 
     layout: Layout
     target_lufs: float | None
     target: float
+    usual_target: float
     ceiling_dbtp: float
     gain_db: float
 
@@ -145,8 +150,9 @@ class SpliceView(BaseModel):
 
 
 class AirView(BaseModel):
-    """A stretch in which nobody speaks, longer than the air limit."""
+    """A stretch in which nobody speaks, longer than the air limit, and the track it is shown on."""
 
+    track: str
     start: int
     frames: int
 
@@ -197,9 +203,13 @@ class ExportRequest(BaseModel):
 
 
 class Estimate(BaseModel):
-    """About how large a file would be."""
+    """About how large a file would be, at which rate; and the MP3 rates there are to choose from,
+    with the one that is usual for the episode's layout. Rates in kbit/s."""
 
     bytes: int
+    kbits: int
+    usual_kbits: int
+    offered_kbits: tuple[int, ...]
 
 
 class ArtworkView(BaseModel):

@@ -24,7 +24,8 @@ AIR_LIMIT_FRAMES = 72_000
 
 LONGEST_SPAN_FRAMES = 600 * FRAME_RATE
 LONGEST_PIECE_FRAMES = 30 * FRAME_RATE
-_FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
+FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
+"""For answers whose address names one state for good."""
 
 
 @router.get("/page")
@@ -68,10 +69,8 @@ def _text(timeline: Timeline, piece: Piece, words: TakeWords) -> str:
 
 
 def _air(timeline: Timeline, words: TakeWords, start: int, end: int) -> list[AirView]:
-    if not any(words.values()):
-        return []
     spans = air_between(timeline, words, start, end, AIR_LIMIT_FRAMES)
-    return [AirView(start=a, frames=b - a) for a, b in spans]
+    return [AirView(track=a.track, start=a.start, frames=a.end - a.start) for a in spans]
 
 
 def _clips(timeline: Timeline, start: int, end: int) -> list[ClipView]:
@@ -105,7 +104,7 @@ def skyline_bytes(
     timeline = store.timeline(episode_id, revision)
     values = skyline(timeline, store.peaks, start, frames, columns)
     return Response(
-        to_byte_scale(values).tobytes(), media_type="application/octet-stream", headers=_FOREVER
+        to_byte_scale(values).tobytes(), media_type="application/octet-stream", headers=FOREVER
     )
 
 
@@ -123,7 +122,7 @@ def audio(
     sound = rendered(store, timeline, start, frames)
     buffer = io.BytesIO()
     soundfile.write(buffer, sound, FRAME_RATE, format="WAV", subtype="PCM_16")
-    return Response(buffer.getvalue(), media_type="audio/wav", headers=_FOREVER)
+    return Response(buffer.getvalue(), media_type="audio/wav", headers=FOREVER)
 
 
 def rendered(store: Store, timeline: Timeline, start: int, frames: int) -> np.ndarray:

@@ -17,10 +17,12 @@ from airtrim.api.models import (
     RevisionRequest,
     job_view,
 )
+from airtrim.api.page import FOREVER
 from airtrim.api.state import Context
 from airtrim.core.loudness.levelling import foresee
-from airtrim.core.release.encode import MP3_KBITS, FileFormat, estimated_bytes
+from airtrim.core.release.encode import FileFormat, estimated_bytes
 from airtrim.core.release.export import level
+from airtrim.core.release.mp3 import MP3_KBITS, usual_kbits
 from airtrim.core.release.tags import check_artwork
 from airtrim.core.render.graph import section_ramps
 from airtrim.errors import BadInput, NotFound
@@ -102,7 +104,7 @@ async def add_artwork(context: Context, request: Request) -> ArtworkView:
 def artwork(context: Context, sha256: str) -> Response:
     """A cover."""
     data = context.store.files.artwork(sha256).read_bytes()
-    return Response(data, media_type=check_artwork(data))
+    return Response(data, media_type=check_artwork(data), headers=FOREVER)
 
 
 @router.get("/episodes/{episode_id}/estimate")
@@ -110,15 +112,17 @@ def estimate(
     context: Context,
     episode_id: int,
     format: FileFormat = "mp3",
-    kbits: int = Query(default=96, ge=64, le=192),
+    kbits: int | None = Query(default=None, ge=64, le=192),
 ) -> Estimate:
-    """About how large the file will be."""
+    """About how large the file will be; without ``kbits`` at the usual rate."""
     episode, _ = context.store.episode(episode_id)
     timeline = context.store.timeline(episode_id, episode.head_id or 0)
+    usual = usual_kbits(timeline.loudness.layout)
+    kbits = kbits or usual
     size = estimated_bytes(format, timeline.frames, timeline.loudness.channels, kbits)
     if timeline.artwork:
         size += context.store.files.artwork(timeline.artwork).stat().st_size
-    return Estimate(bytes=size)
+    return Estimate(bytes=size, kbits=kbits, usual_kbits=usual, offered_kbits=MP3_KBITS)
 
 
 @router.post("/episodes/{episode_id}/exports", status_code=202)

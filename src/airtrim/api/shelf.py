@@ -10,9 +10,7 @@ router = APIRouter(prefix="/api", tags=["shelf"])
 
 
 def _episode(row: EpisodeRow) -> EpisodeOnShelf:
-    return EpisodeOnShelf(
-        id=row.id or 0, title=row.title, frames=row.frames, updated_at=row.updated_at
-    )
+    return EpisodeOnShelf.model_validate(row, from_attributes=True)
 
 
 def _show(row: ShowRow, episodes: list[EpisodeRow]) -> ShowOnShelf:

@@ -245,8 +245,7 @@ class Store:
 
     def _move(self, session: Session, episode: EpisodeRow, to: int | None) -> int:
         episode.head_id = to
-        episode.frames = self._timeline(session, episode.id or 0, to or 0).frames
-        episode.updated_at = now()
+        _copy_to_shelf(episode, self._timeline(session, episode.id or 0, to or 0))
         return to or 0
 
     @staticmethod
@@ -424,6 +423,14 @@ class Store:
         return job
 
 
+def _copy_to_shelf(episode: EpisodeRow, timeline: Timeline) -> None:
+    """Note what the shelf shows of a document."""
+    episode.frames, episode.trimmed = timeline.frames, timeline.trimmed
+    episode.season, episode.number = timeline.tags.season, timeline.tags.episode
+    episode.artwork = timeline.artwork
+    episode.updated_at = now()
+
+
 class _Change:
     """Edits being made inside one transaction."""
 
@@ -460,6 +467,5 @@ class _Change:
         session.add(row)
         session.flush()
         episode.head_id = episode.tip_id = row.id
-        episode.frames = after.frames
-        episode.updated_at = now()
+        _copy_to_shelf(episode, after)
         self.made.append((row.id or 0, after))

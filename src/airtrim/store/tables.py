@@ -23,7 +23,8 @@ class ShowRow(SQLModel, table=True):
 
 class EpisodeRow(SQLModel, table=True):
     """An episode. ``head_id`` is the edit its document stands at (None: empty), ``tip_id`` the
-    last one that redo can reach."""
+    last one that redo can reach. Length, trim, number and artwork are the document's, copied here
+    so that the shelf need not open every document."""
 
     __tablename__ = "episode"
     id: int | None = Field(default=None, primary_key=True)
@@ -32,6 +33,10 @@ class EpisodeRow(SQLModel, table=True):
     head_id: int | None = None
     tip_id: int | None = None
     frames: int = 0
+    trimmed: int = 0
+    season: int | None = None
+    number: int | None = None
+    artwork: str | None = None
     created_at: datetime = Field(default_factory=now)
     updated_at: datetime = Field(default_factory=now)
     deleted_at: datetime | None = None

@@ -342,7 +342,7 @@ export interface paths {
         };
         /**
          * Estimate
-         * @description About how large the file will be.
+         * @description About how large the file will be; without ``kbits`` at the usual rate.
          */
         get: operations["estimate_api_episodes__episode_id__estimate_get"];
         put?: never;
@@ -499,9 +499,11 @@ export interface components {
     schemas: {
         /**
          * AirView
-         * @description A stretch in which nobody speaks, longer than the air limit.
+         * @description A stretch in which nobody speaks, longer than the air limit, and the track it is shown on.
          */
         AirView: {
+            /** Track */
+            track: string;
             /** Start */
             start: number;
             /** Frames */
@@ -589,8 +591,16 @@ export interface components {
             id: number;
             /** Title */
             title: string;
+            /** Season */
+            season: number | null;
+            /** Number */
+            number: number | null;
+            /** Artwork */
+            artwork: string | null;
             /** Frames */
             frames: number;
+            /** Trimmed */
+            trimmed: number;
             /**
              * Updated At
              * Format: date-time
@@ -635,11 +645,18 @@ export interface components {
         };
         /**
          * Estimate
-         * @description About how large a file would be.
+         * @description About how large a file would be, at which rate; and the MP3 rates there are to choose from,
+         *     with the one that is usual for the episode's layout. Rates in kbit/s.
          */
         Estimate: {
             /** Bytes */
             bytes: number;
+            /** Kbits */
+            kbits: number;
+            /** Usual Kbits */
+            usual_kbits: number;
+            /** Offered Kbits */
+            offered_kbits: number[];
         };
         /**
          * EvenOut
@@ -800,7 +817,7 @@ export interface components {
         };
         /**
          * LoudnessView
-         * @description Loudness settings; ``target`` is ``target_lufs`` with the default filled in.
+         * @description Loudness settings; ``target`` is ``target_lufs`` with the usual one filled in.
          */
         LoudnessView: {
             /**
@@ -812,6 +829,8 @@ export interface components {
             target_lufs: number | null;
             /** Target */
             target: number;
+            /** Usual Target */
+            usual_target: number;
             /** Ceiling Dbtp */
             ceiling_dbtp: number;
             /** Gain Db */
@@ -1741,7 +1760,7 @@ export interface operations {
         parameters: {
             query?: {
                 format?: "mp3" | "wav";
-                kbits?: number;
+                kbits?: number | null;
             };
             header?: never;
             path: {

@@ -47,45 +47,60 @@ export const PageLine = memo(function PageLine(props: Props) {
         </Box>
       </Box>
       <Box position="relative" w={`${width}px`} data-line={start} data-frames={frames}>
-        {sections.map((section) => (
-          <Box
+        {sections.map((section, i) => (
+          <SectionName
             key={section.id}
-            position="absolute"
-            top="-18px"
-            bottom="0"
-            left={`${((section.at - start) / frames) * width}px`}
-            borderLeftWidth="2px"
-            borderColor="ink"
-            pointerEvents="none"
-            zIndex="1"
-          >
-            <Box
-              as="span"
-              display="block"
-              bg="ink"
-              color="paper"
-              fontSize="11px"
-              px="6px"
-              lineHeight="16px"
-              borderRightRadius="3px"
-              whiteSpace="nowrap"
-            >
-              {section.name}
-            </Box>
-          </Box>
+            name={section.name}
+            left={((section.at - start) / frames) * width}
+            right={(((sections[i + 1]?.at ?? end) - start) / frames) * width}
+          />
         ))}
         {sounding.length ? (
           sounding.map((track) => (
-            <Strip key={track.id} {...props} track={track.id} splices={splices} />
+            <Strip
+              key={track.id}
+              {...props}
+              track={track.id}
+              sections={sections}
+              splices={splices.filter((s) => sounds(page, track.id, s.at) || sounding[0] === track)}
+            />
           ))
         ) : (
-          <Box h={`${STRIP_PX}px`} borderBottomWidth="1px" borderColor="rule" />
+          <Box position="relative" h={`${STRIP_PX}px`} borderBottomWidth="1px" borderColor="rule">
+            <Playhead start={start} frames={frames} width={width} />
+          </Box>
         )}
-        <Playhead start={start} frames={frames} width={width} />
       </Box>
     </Box>
   );
 });
+
+/** Whether a track has sound on either side of a splice. */
+const sounds = (page: PageData | undefined, track: string, at: number) =>
+  page?.clips.some((c) => c.track === track && c.start < at && c.start + c.frames > at) ?? false;
+
+/** The name of a section over its beginning, cut short where the next one begins. */
+function SectionName({ name, left, right }: { name: string; left: number; right: number }) {
+  return (
+    <Box
+      as="span"
+      position="absolute"
+      top="-18px"
+      left={`${left}px`}
+      maxW={`${Math.max(24, right - left - 2)}px`}
+      bg="ink"
+      color="paper"
+      fontSize="11px"
+      px="6px"
+      lineHeight="16px"
+      borderRightRadius="3px"
+      truncate
+      title={name}
+    >
+      {name}
+    </Box>
+  );
+}
 
 function Highlight({
   start,
@@ -122,10 +137,11 @@ function Highlight({
 
 interface StripProps extends Props {
   track: string;
+  sections: Episode["sections"];
   splices: Splice[];
 }
 
-function Strip({ track, splices, ...line }: StripProps) {
+function Strip({ track, sections, splices, ...line }: StripProps) {
   const { episode, start, frames, width, page, skyline, column, columns } = line;
   const lineWidth = (width * Math.min(frames, episode.frames - start)) / frames;
   const mode = useMode((m) => m.mode);
@@ -150,21 +166,11 @@ function Strip({ track, splices, ...line }: StripProps) {
       items.push({ key, text: word.text, start: word.start, end: word.end, word });
     }
   }
-  const first = page?.clips.find(
-    (c) => c.start < start + frames && c.start + c.frames > start,
-  )?.track;
-  if (track === first) {
-    for (const air of page?.air ?? []) {
-      if (air.start >= start && air.start < start + frames) {
-        const stop = air.start + air.frames;
-        items.push({
-          key: `air${air.start}`,
-          text: seconds(air.frames),
-          start: air.start,
-          end: stop,
-          word: null,
-        });
-      }
+  for (const air of page?.air ?? []) {
+    if (air.track === track && air.start >= start && air.start < start + frames) {
+      const key = `air${air.start}`;
+      const stop = air.start + air.frames;
+      items.push({ key, text: seconds(air.frames), start: air.start, end: stop, word: null });
     }
   }
   items.sort((a, b) => a.start - b.start);
@@ -177,6 +183,19 @@ function Strip({ track, splices, ...line }: StripProps) {
         ref={canvas}
         style={{ width, height: STRIP_PX, display: "block", position: "relative", cursor: "text" }}
       />
+      {sections.map((section) => (
+        <Box
+          key={section.id}
+          position="absolute"
+          top="-2px"
+          h={`${STRIP_PX + 2}px`}
+          left={`${((section.at - start) / frames) * width}px`}
+          w="2px"
+          bg="ink"
+          pointerEvents="none"
+        />
+      ))}
+      <Playhead start={start} frames={frames} width={width} />
       {splices.map((splice) => (
         <SpliceMark
           key={splice.cut}
@@ -287,7 +306,7 @@ function Playhead({ start, frames, width }: { start: number; frames: number; wid
       style={{
         position: "absolute",
         top: -2,
-        bottom: 0,
+        height: STRIP_PX + 4,
         left: -1,
         width: 2,
         background: palette(mode).apricot,

@@ -83,7 +83,8 @@ export function Spine({ episode, seen, onGo }: Props) {
             w="4px"
             top={`${y(section.at) + 1}px`}
             h={`${Math.max(2, y(section.frames) - 2)}px`}
-            bg={i % 2 ? "violet.solid" : "pine.solid"}
+            bg="ink"
+            opacity={i % 2 ? 0.4 : 0.8}
             borderRadius="2px"
             title={section.name}
           />

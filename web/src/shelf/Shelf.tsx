@@ -1,7 +1,7 @@
 /** The shelf: shows and their episodes. */
 import { Box, Button, Flex, HStack, Input, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
-import { Moon, Sun } from "lucide-react";
+import { AudioLines, Moon, Sun } from "lucide-react";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { client, type Schemas, take } from "../api/client";
@@ -218,32 +218,60 @@ function EpisodeLine({ episode }: { episode: EpisodeItem }) {
   return (
     <Flex
       align="center"
-      py="2.5"
-      px="2"
-      mx="-2"
+      py="3"
       gap="4"
       borderBottomWidth="1px"
       borderColor="rule"
       _hover={{ bg: "wash" }}
       data-testid="episode"
     >
-      <Box asChild flex="1" minW="0">
+      <Flex asChild flex="1" minW="0" align="center" gap="4">
         <Link to={`/episodes/${episode.id}/edit`}>
-          <Text fontFamily="script" fontSize="18px" truncate>
-            {episode.title}
-          </Text>
+          <Cover artwork={episode.artwork} />
+          <Box minW="0">
+            <Text fontFamily="script" fontSize="18px" lineHeight="1.3" truncate>
+              {episode.title}
+            </Text>
+            <Text color="quiet" fontSize="13px" truncate>
+              {numbered(episode)}
+              {episode.frames ? clock(episode.frames) : "Blank"}
+              {episode.trimmed > 0 && ` · ${clock(episode.trimmed)} trimmed`}
+            </Text>
+          </Box>
         </Link>
-      </Box>
-      <Text color="quiet" whiteSpace="nowrap">
-        {episode.frames ? clock(episode.frames) : "blank"}
-      </Text>
-      <Text color="quiet" whiteSpace="nowrap" w="120px" textAlign="right">
+      </Flex>
+      <Text color="quiet" fontSize="13px" whiteSpace="nowrap">
         {changed.toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}
       </Text>
       <HStack gap="0">
         <Quiet onClick={() => setRenaming(true)}>Rename</Quiet>
         <Quiet onClick={remove}>Delete</Quiet>
       </HStack>
+    </Flex>
+  );
+}
+
+const numbered = ({ season, number }: EpisodeItem) =>
+  [season && `Season ${season} · `, number && `Episode ${number} · `].filter(Boolean).join("");
+
+function Cover({ artwork }: { artwork: string | null }) {
+  return (
+    <Flex
+      w="56px"
+      h="56px"
+      flexShrink="0"
+      align="center"
+      justify="center"
+      bg="wash"
+      color="quiet"
+      borderRadius="6px"
+      overflow="hidden"
+    >
+      {artwork ? (
+        <img src={`/api/artwork/${artwork}`} alt="" width={56} height={56} loading="lazy" />
+      ) : (
+        <AudioLines size={22} aria-hidden="true" />
+      )}
     </Flex>
   );
 }

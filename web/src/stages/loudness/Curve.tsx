@@ -37,7 +37,14 @@ export function Curve({ levels, episode }: { levels: Levels; episode: Episode })
         scales: { x: { time: false }, y: { range: [FLOOR, -6] } },
         axes: [
           { ...axis, values: (_, ticks) => ticks.map((t) => clock(t * RATE, 0)) },
-          { ...axis, size: 52, values: (_, ticks) => ticks.map((t) => `${t}`.replace("-", "−")) },
+          {
+            ...axis,
+            size: 46,
+            label: "LUFS",
+            labelSize: 20,
+            labelFont: font,
+            values: (_, ticks) => ticks.map((t) => `${t}`.replace("-", "−")),
+          },
         ],
         series: [
           { label: "Time" },
@@ -91,6 +98,7 @@ export function Curve({ levels, episode }: { levels: Levels; episode: Episode })
       ref={box}
       data-testid="curve"
       css={{
+        "&, & .uplot": { fontFamily: "body" },
         "& .u-legend": { fontSize: "13px", color: "quiet" },
         "& .u-legend th": { fontWeight: "400" },
       }}

@@ -196,7 +196,7 @@ interface SettingsProps {
 function Settings({ episode, levels, ready }: SettingsProps) {
   const edit = useEdit(episode.id);
   const evenOut = useEvenOut(episode.id);
-  const { layout, target, target_lufs, ceiling_dbtp } = episode.loudness;
+  const { layout, target, target_lufs, usual_target, ceiling_dbtp } = episode.loudness;
   const set = (
     change: Partial<{
       layout: "mono" | "stereo";
@@ -272,7 +272,7 @@ function Settings({ episode, levels, ready }: SettingsProps) {
         <Text fontSize="12px" color="quiet" mt="1">
           {target_lufs === null || target_lufs === undefined
             ? `Usual for ${layout} speech.`
-            : `Usual for ${layout} speech is ${layout === "mono" ? "−19" : "−16"}.`}
+            : `Usual for ${layout} speech is ${figure(usual_target, "LUFS", 0)}.`}
         </Text>
         <Label>Highest true peak in dBTP</Label>
         <NumberField

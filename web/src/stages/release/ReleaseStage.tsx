@@ -18,8 +18,6 @@ import { complain } from "../../theme/toaster";
 import { clock, figure, megabytes } from "../../time";
 import { Card, Heading, Panel } from "../Panel";
 
-const KBITS = [64, 80, 96, 112, 128, 160, 192];
-
 const FIELDS: {
   name: keyof Tags;
   label: string;
@@ -185,23 +183,22 @@ function Artwork({
 
 function Export({ episode }: { episode: Episode }) {
   const [format, setFormat] = useState<"mp3" | "wav">("mp3");
-  const usual = episode.loudness.layout === "mono" ? 96 : 128;
   const [chosen, setKbits] = useState<number | null>(null);
   const [version, setVersion] = useState<"2.3" | "2.4">("2.3");
-  const kbits = chosen ?? usual;
   const { data: jobs } = useJobs(episode.id);
   const exports = (jobs ?? []).filter((job) => job.kind === "export");
   const running = exports.find((job) => job.state === "running" || job.state === "queued");
   const { data: estimate } = useQuery({
-    queryKey: ["estimate", episode.id, episode.revision, format, kbits],
+    queryKey: ["estimate", episode.id, episode.revision, format, chosen],
     placeholderData: keepPreviousData,
     queryFn: () =>
       take(
         client.GET("/api/episodes/{episode_id}/estimate", {
-          params: { path: { episode_id: episode.id }, query: { format, kbits } },
+          params: { path: { episode_id: episode.id }, query: { format, kbits: chosen } },
         }),
       ),
   });
+  const kbits = chosen ?? estimate?.usual_kbits ?? 0;
   const start = () =>
     take(
       client.POST("/api/episodes/{episode_id}/exports", {
@@ -221,9 +218,9 @@ function Export({ episode }: { episode: Episode }) {
             if (value !== "wav") setKbits(Number(value));
           }}
           options={[
-            ...KBITS.map((k): [string, string] => [
+            ...(estimate?.offered_kbits ?? []).map((k): [string, string] => [
               String(k),
-              `MP3, ${k} kbit/s${k === usual ? " (usual)" : ""}`,
+              `MP3, ${k} kbit/s${k === estimate?.usual_kbits ? " (usual)" : ""}`,
             ]),
             ["wav", "WAV, 24 bit"],
           ]}
@@ -250,7 +247,7 @@ function Export({ episode }: { episode: Episode }) {
           w="100%"
           size="sm"
           colorPalette="pine"
-          disabled={episode.frames === 0 || Boolean(running)}
+          disabled={episode.frames === 0 || !estimate || Boolean(running)}
           onClick={start}
         >
           Export
