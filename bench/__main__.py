@@ -104,8 +104,8 @@ def exporting(folder: Path) -> list[Row]:
     def all_of_it() -> None:
         export(timeline, takes, {}, folder / "all.mp3", ExportSettings(kbits=96))
 
-    ours, theirs = side_by_side(written, bare, 2)
-    whole, again = side_by_side(all_of_it, bare, 2)
+    ours, theirs = side_by_side(written, bare)
+    whole, again = side_by_side(all_of_it, bare)
     reference = "FFmpeg libmp3lame"
     return [
         ratio("Export 10 min: measure, level, limiter, MP3 96", ours, theirs, reference, 1.3),

@@ -138,6 +138,19 @@ def test_an_upload_over_the_limit_is_refused_before_it_is_sent(host: Host) -> No
     assert answer.status_code == 413
 
 
+def test_an_upload_of_less_than_nothing_is_refused(host: Host) -> None:
+    assert create_upload(host.client, host.new_episode(), -5, "odd.wav").status_code == 422
+    assert host.client.get("/api/jobs").json() == []
+
+
+def test_an_empty_file_fails_with_a_sentence(host: Host) -> None:
+    episode = host.new_episode()
+    create_upload(host.client, episode, 0, "empty.wav")
+    (job,) = host.client.get("/api/jobs").json()
+    assert "0 bytes" in host.work(job["id"])["error"]
+    assert host.view(episode)["takes"] == []
+
+
 def test_an_upload_without_an_episode_is_refused(host: Host) -> None:
     answer = create_upload(host.client, 999, 1000, "a.wav")
     assert answer.status_code == 404

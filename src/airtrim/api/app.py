@@ -61,6 +61,8 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
 
     def check_upload(metadata: dict[str, str], info: dict[str, object]) -> None:
         size = info.get("size")
+        if isinstance(size, int) and size < 0:
+            raise HTTPException(422, "The upload says that it is less than nothing long.")
         if isinstance(size, int) and size > settings.max_upload_bytes:
             raise HTTPException(413, f"“{metadata.get('filename')}” is {_gigabytes(size)}.")
         try:

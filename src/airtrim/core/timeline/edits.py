@@ -6,13 +6,14 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from airtrim.core.media import FRAME_RATE
+from airtrim.core.timeline.cutting import cut, open_up, restore
 from airtrim.core.timeline.model import (
     CROSSFADE_FRAMES,
     Clip,
     Layout,
     Loudness,
-    Piece,
-    Removed,
+    Marker,
+    MarkerKind,
     Section,
     Timeline,
     Track,
@@ -36,6 +37,45 @@ class Place(_Edit):
     track_name: str = Field(default="Voice", min_length=1, max_length=80)
     track_kind: TrackKind = "voice"
     at: int | None = Field(default=None, ge=0)
+
+
+class MarkerAt(_Edit):
+    """A moment to mark."""
+
+    at: int = Field(ge=0)
+    kind: MarkerKind = "flag"
+    name: str = Field(default="", max_length=120)
+
+
+class RecordedTake(_Edit):
+    """A take of a recording, and the track it goes to."""
+
+    take: str
+    track_name: str = Field(min_length=1, max_length=80)
+
+
+class Record(_Edit):
+    """Put what was recorded into the episode: one take a microphone, all ``frames`` long.
+
+    It goes after what is there unless ``at`` says where. There, ``replacing`` frames are cut from
+    every track first, then everything later makes room; with ``alongside`` nothing moves, and the
+    takes have to fit beside what sounds there. ``markers`` are counted from the takes' start.
+    """
+
+    kind: Literal["record"] = "record"
+    takes: tuple[RecordedTake, ...] = Field(min_length=1, max_length=16)
+    frames: int = Field(gt=0)
+    at: int | None = Field(default=None, ge=0)
+    replacing: int = Field(default=0, ge=0)
+    alongside: bool = False
+    markers: tuple[MarkerAt, ...] = ()
+
+
+class RemoveMarker(_Edit):
+    """Take a marker away."""
+
+    kind: Literal["remove_marker"] = "remove_marker"
+    marker: str
 
 
 class Cut(_Edit):
@@ -104,7 +144,16 @@ class SetTags(_Edit):
 
 
 Edit = Annotated[
-    Place | Cut | Restore | CorrectWord | SetSections | SetLoudness | EvenOut | SetTags,
+    Place
+    | Record
+    | RemoveMarker
+    | Cut
+    | Restore
+    | CorrectWord
+    | SetSections
+    | SetLoudness
+    | EvenOut
+    | SetTags,
     Field(discriminator="kind"),
 ]
 
@@ -114,10 +163,17 @@ def apply(timeline: Timeline, edit: Edit) -> Timeline:
     match edit:
         case Place():
             return _place(timeline, edit)
+        case Record():
+            return _record(timeline, edit)
+        case RemoveMarker():
+            kept = tuple(m for m in timeline.markers if m.id != edit.marker)
+            if len(kept) == len(timeline.markers):
+                raise BadInput("That marker is no longer in the episode. Nothing was changed.")
+            return replace(timeline, markers=kept)
         case Cut():
-            return _cut(timeline, edit)
+            return cut(timeline, edit.start, edit.frames, edit.crossfade_frames)
         case Restore():
-            return _restore(timeline, edit)
+            return restore(timeline, edit.cut)
         case CorrectWord():
             key = f"{edit.take}:{edit.word}"
             return replace(timeline, corrections={**timeline.corrections, key: edit.text})
@@ -142,6 +198,12 @@ def describe(timeline: Timeline, edit: Edit) -> str:
     match edit:
         case Place():
             return f"Added a recording to {edit.track_name}"
+        case Record():
+            where = "Recorded over a span" if edit.replacing else "Recorded"
+            tracks = " and ".join(take.track_name for take in edit.takes)
+            return f"{where}: {edit.frames / FRAME_RATE:.1f} s on {tracks}"
+        case RemoveMarker():
+            return "Removed a marker"
         case Cut():
             return f"Cut {edit.frames / FRAME_RATE:.1f} s"
         case Restore():
@@ -179,153 +241,25 @@ def _place(timeline: Timeline, edit: Place) -> Timeline:
     return replace(timeline, tracks=(*timeline.tracks, track), next_id=timeline.next_id + 1)
 
 
-def _moved(clip: Clip, by: int) -> Clip:
-    return Clip(
-        clip.take, clip.start, clip.frames, clip.at + by, clip.gain_db, clip.fade_in, clip.fade_out
-    )
-
-
-def _split(clip: Clip, at: int) -> tuple[Clip, Clip]:
-    first = at - clip.at
-    left = replace(clip, frames=first, fade_out=0)
-    right = replace(clip, start=clip.start + first, frames=clip.frames - first, at=at, fade_in=0)
-    return left, right
-
-
-def _part(
-    clips: tuple[Clip, ...], start: int, end: int
-) -> tuple[list[Clip], list[Clip], list[Clip]]:
-    """Clips before, within and from a span, split at its edges."""
-    before: list[Clip] = []
-    within: list[Clip] = []
-    after: list[Clip] = []
-    for clip in clips:
-        if clip.end <= start:
-            before.append(clip)
-            continue
-        if clip.at >= end:
-            after.append(clip)
-            continue
-        middle = clip
-        if middle.at < start:
-            left, middle = _split(middle, start)
-            before.append(left)
-        if middle.end > end:
-            middle, right = _split(middle, end)
-            after.append(right)
-        within.append(middle)
-    return before, within, after
-
-
-def _cut(timeline: Timeline, edit: Cut) -> Timeline:
-    start, end = edit.start, min(edit.start + edit.frames, timeline.frames)
-    if start >= end:
-        raise BadInput("There is no sound there to cut. Nothing was changed.")
-    frames = end - start
-    tracks: list[Track] = []
-    taken: list[tuple[Clip, ...]] = []
-    for track in timeline.tracks:
-        before, within, after = _part(track.clips, start, end)
-        taken.append(tuple(_moved(clip, -start) for clip in within))
-        if before and within and before[-1].continues_into(within[0]):
-            before[-1] = replace(before[-1], fade_out=edit.crossfade_frames)
-        if after and within and within[-1].continues_into(after[0]):
-            after[0] = replace(after[0], fade_in=edit.crossfade_frames)
-        clips = (*before, *(_moved(clip, -frames) for clip in after))
-        tracks.append(replace(track, clips=clips))
-
-    inside = [cut for cut in timeline.cuts if start < cut.at < end]
-    mark = Removed(
-        timeline.next_id,
-        start,
-        Piece(
-            frames,
-            tuple(track.id for track in timeline.tracks),
-            tuple(taken),
-            tuple(replace(s, at=s.at - start) for s in timeline.sections if start <= s.at < end),
-            tuple(Removed(cut.id, cut.at - start, cut.piece) for cut in inside),
-        ),
-    )
-    cuts = (
-        *(cut for cut in timeline.cuts if cut.at <= start),
-        mark,
-        *(Removed(cut.id, cut.at - frames, cut.piece) for cut in timeline.cuts if cut.at >= end),
-    )
+def _record(timeline: Timeline, edit: Record) -> Timeline:
+    at = timeline.frames if edit.at is None else min(edit.at, timeline.frames)
+    if edit.replacing:
+        timeline = cut(timeline, at, edit.replacing, CROSSFADE_FRAMES)
+    if not edit.alongside and at < timeline.frames:
+        timeline = open_up(timeline, at, edit.frames)
+    for take in edit.takes:
+        timeline = _place(
+            timeline,
+            Place(take=take.take, take_frames=edit.frames, track_name=take.track_name, at=at),
+        )
+    markers = list(timeline.markers)
+    for number, new in enumerate(edit.markers, timeline.next_id):
+        markers.append(Marker(f"m{number}", at + new.at, new.kind, new.name))
     return replace(
         timeline,
-        tracks=tuple(tracks),
-        sections=_sections_after_cut(timeline.sections, start, end),
-        cuts=cuts,
-        next_id=timeline.next_id + 1,
+        markers=tuple(sorted(markers, key=lambda m: m.at)),
+        next_id=timeline.next_id + len(edit.markers),
     )
-
-
-def _sections_after_cut(sections: tuple[Section, ...], start: int, end: int) -> tuple[Section, ...]:
-    """Sections wholly inside a cut go with it; one that reaches beyond it now starts there."""
-    kept = [s for s in sections if s.at < start]
-    inside = [s for s in sections if start <= s.at < end]
-    later = [replace(s, at=s.at - (end - start)) for s in sections if s.at >= end]
-    if inside and not (later and later[0].at == start):
-        kept.append(replace(inside[-1], at=start))
-    return (*kept, *later)
-
-
-def _restore(timeline: Timeline, edit: Restore) -> Timeline:
-    place = next((i for i, cut in enumerate(timeline.cuts) if cut.id == edit.cut), None)
-    if place is None:
-        raise BadInput("That cut is no longer in the episode. Nothing was changed.")
-    mark = timeline.cuts[place]
-    at, piece = mark.at, mark.piece
-    taken = dict(zip(piece.tracks, piece.clips, strict=True))
-    tracks = []
-    for track in timeline.tracks:
-        before, _, after = _part(track.clips, at, at)
-        clips = [
-            *before,
-            *(_moved(clip, at) for clip in taken.get(track.id, ())),
-            *(_moved(clip, piece.frames) for clip in after),
-        ]
-        tracks.append(replace(track, clips=_joined(clips)))
-    cuts = (
-        *timeline.cuts[:place],
-        *(Removed(cut.id, cut.at + at, cut.piece) for cut in piece.cuts),
-        *(Removed(c.id, c.at + piece.frames, c.piece) for c in timeline.cuts[place + 1 :]),
-    )
-    return replace(
-        timeline,
-        tracks=tuple(tracks),
-        sections=_sections_after_restore(timeline.sections, at, piece),
-        cuts=cuts,
-    )
-
-
-def _joined(clips: list[Clip]) -> tuple[Clip, ...]:
-    out: list[Clip] = []
-    for clip in clips:
-        if out and out[-1].continues_into(clip):
-            out[-1] = replace(out[-1], frames=out[-1].frames + clip.frames, fade_out=clip.fade_out)
-        else:
-            out.append(clip)
-    return tuple(out)
-
-
-def _sections_after_restore(
-    sections: tuple[Section, ...], at: int, piece: Piece
-) -> tuple[Section, ...]:
-    gains = {s.id: s for s in sections}
-    returned = []
-    for section in piece.sections:
-        now = gains.get(section.id)
-        if now is not None and now.at != at:
-            continue  # its boundary was moved elsewhere in the meantime: that stands
-        kept = now or section
-        returned.append(replace(section, at=section.at + at, name=kept.name, gain_db=kept.gain_db))
-    ids = {s.id for s in returned}
-    moved = [
-        replace(s, at=s.at + piece.frames) if s.at >= at else s for s in sections if s.id not in ids
-    ]
-    merged = sorted([*moved, *returned], key=lambda s: s.at)
-    return tuple(merged)
 
 
 def _set_sections(timeline: Timeline, edit: SetSections) -> Timeline:

@@ -65,16 +65,31 @@ class Section:
     gain_db: float = 0.0
 
 
+MarkerKind = Literal["flag", "gap"]
+"""``flag``: the host noted a mistake while speaking; ``gap``: sound was lost while recording."""
+
+
+@dataclass(frozen=True, slots=True)
+class Marker:
+    """A named moment."""
+
+    id: str
+    at: int
+    kind: MarkerKind
+    name: str
+
+
 @dataclass(frozen=True, slots=True)
 class Piece:
-    """What a cut took out: each track's clips, sections and earlier cuts, counted from the
-    piece's own start. ``clips`` runs parallel to the tracks it came from, named in ``tracks``."""
+    """What a cut took out: each track's clips, sections, earlier cuts and markers, counted from
+    the piece's own start. ``clips`` runs parallel to the tracks it came from (``tracks``)."""
 
     frames: int
     tracks: tuple[str, ...]
     clips: tuple[tuple[Clip, ...], ...]
     sections: tuple[Section, ...] = ()
     cuts: tuple["Removed", ...] = ()
+    markers: tuple[Marker, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,6 +135,7 @@ class Timeline:
     tracks: tuple[Track, ...] = ()
     sections: tuple[Section, ...] = (Section("s0", 0, "Whole episode"),)
     cuts: tuple[Removed, ...] = ()
+    markers: tuple[Marker, ...] = ()
     corrections: dict[str, str] = field(default_factory=dict)
     loudness: Loudness = Loudness()
     tags: Tags = Tags()
