@@ -29,6 +29,22 @@ class Stale(AirTrimError):
         self.revision = revision
 
 
+class OutOfPlace(AirTrimError):
+    """A piece of a recording that is not the one to come next, ``wanted``; nothing was changed."""
+
+    status = 409
+
+    def __init__(self, sentence: str, wanted: int) -> None:
+        super().__init__(sentence)
+        self.wanted = wanted
+
+
+class Busy(AirTrimError):
+    """Something else is at work where this would be."""
+
+    status = 409
+
+
 class TooLarge(AirTrimError):
     """The upload is over the size or length limit."""
 

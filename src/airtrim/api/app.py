@@ -14,11 +14,11 @@ from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 from tuspyserver import create_tus_router
 
-from airtrim.api import episodes, jobs, page, release, shelf
+from airtrim.api import episodes, jobs, page, recordings, release, shelf
 from airtrim.api.models import Problem
 from airtrim.api.state import State
 from airtrim.core.render.warm import warm_up
-from airtrim.errors import AirTrimError, BadInput, Stale
+from airtrim.errors import AirTrimError, BadInput, OutOfPlace, Stale
 from airtrim.jobs.queue import Queue, Watch
 from airtrim.jobs.work import ImportParams
 from airtrim.settings import Settings
@@ -56,7 +56,7 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
     app.state.airtrim = State(store, queue, settings)
     app.middleware("http")(_door(settings))
     _problems(app)
-    for module in (shelf, episodes, page, release, jobs):
+    for module in (shelf, episodes, page, recordings, release, jobs):
         app.include_router(module.router)
 
     def check_upload(metadata: dict[str, str], info: dict[str, object]) -> None:
@@ -168,7 +168,8 @@ def _problems(app: FastAPI) -> None:
     @app.exception_handler(AirTrimError)
     async def ours(_: Request, error: AirTrimError) -> JSONResponse:
         revision = error.revision if isinstance(error, Stale) else None
-        problem = Problem(sentence=str(error), revision=revision)
+        wanted = error.wanted if isinstance(error, OutOfPlace) else None
+        problem = Problem(sentence=str(error), revision=revision, wanted=wanted)
         return JSONResponse(problem.model_dump(), status_code=error.status)
 
     @app.exception_handler(RequestValidationError)

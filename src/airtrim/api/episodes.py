@@ -7,6 +7,7 @@ from airtrim.api.models import (
     EpisodeView,
     HistoryItem,
     LoudnessView,
+    MarkerView,
     RevisionRequest,
     SectionView,
     TakeView,
@@ -39,6 +40,7 @@ def episode_view(state: State, episode_id: int) -> EpisodeView:
         cuts=len(timeline.cuts),
         tracks=[TrackView(id=t.id, name=t.name, kind=t.kind) for t in timeline.tracks],
         sections=_sections(timeline),
+        markers=[MarkerView(id=m.id, at=m.at, kind=m.kind, name=m.name) for m in timeline.markers],
         loudness=LoudnessView(
             layout=timeline.loudness.layout,
             target_lufs=timeline.loudness.target_lufs,

@@ -2,15 +2,16 @@
 
 import json
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
 from airtrim.core.release.export import ExportSettings
 from airtrim.core.timeline.edits import Edit
-from airtrim.core.timeline.model import Layout, TrackKind
+from airtrim.core.timeline.model import Layout, MarkerKind, TrackKind
 from airtrim.core.timeline.tags import Tags
 from airtrim.core.timeline.words import PlacedWord
+from airtrim.store.recordings import Landing
 from airtrim.store.tables import JobRow
 
 Name = Field(min_length=1, max_length=200)
@@ -74,6 +75,15 @@ class SectionView(BaseModel):
     gain_db: float
 
 
+class MarkerView(BaseModel):
+    """A marked moment."""
+
+    id: str
+    at: int
+    kind: MarkerKind
+    name: str
+
+
 class LoudnessView(BaseModel):
     """Loudness settings; ``target`` is ``target_lufs`` with the usual one filled in."""
 
@@ -109,6 +119,7 @@ class EpisodeView(BaseModel):
     cuts: int
     tracks: list[TrackView]
     sections: list[SectionView]
+    markers: list[MarkerView]
     loudness: LoudnessView
     tags: Tags
     artwork: str | None
@@ -195,6 +206,28 @@ class LevelsView(BaseModel):
     curve_after: list[float] = []
 
 
+class NewRecording(BaseModel):
+    """A recording to begin: the track of each microphone, and where it goes."""
+
+    tracks: tuple[Annotated[str, Name], ...] = Field(min_length=1, max_length=8)
+    landing: Landing = Landing()
+
+
+class PieceKept(BaseModel):
+    """What is safe on disk now, and how many seconds more there is room for."""
+
+    pieces: int
+    frames: int
+    seconds_left: int
+
+
+class WholeRecording(BaseModel):
+    """How many pieces the browser made; ``landing`` where it goes, if that has changed."""
+
+    pieces: int
+    landing: Landing | None = None
+
+
 class ExportRequest(BaseModel):
     """Write out the episode as it stands at ``revision``."""
 
@@ -225,7 +258,7 @@ class JobView(BaseModel):
     """Background work. ``result`` depends on the kind; ``error`` is a sentence."""
 
     id: str
-    kind: Literal["import", "transcribe", "measure", "export"]
+    kind: Literal["import", "record", "transcribe", "measure", "export"]
     episode_id: int
     state: JobState
     progress: float
@@ -238,10 +271,12 @@ class JobView(BaseModel):
 
 
 class Problem(BaseModel):
-    """What went wrong, in a sentence; ``revision`` is the current one where an edit was stale."""
+    """What went wrong, in a sentence; ``revision`` is the current one where an edit was stale,
+    ``wanted`` the number of the piece to send where one was out of its place."""
 
     sentence: str
     revision: int | None = None
+    wanted: int | None = None
 
 
 def job_view(job: JobRow) -> JobView:

@@ -10,17 +10,19 @@ from pathlib import Path
 
 from pydantic import BaseModel, TypeAdapter
 
-from airtrim.core.media.take import store_take
+from airtrim.core.media import FRAME_RATE
+from airtrim.core.media.take import TakeInfo, store_recorded, store_take
 from airtrim.core.release.export import ExportReport, ExportSettings, export
 from airtrim.core.render.graph import profile_mix
 from airtrim.core.speech.recognise import transcribe
-from airtrim.core.timeline.edits import Place
+from airtrim.core.timeline.edits import MarkerAt, Place, Record, RecordedTake
 from airtrim.core.timeline.model import Timeline, Track, TrackKind
 from airtrim.errors import AirTrimError, Cancelled, NotFound
 from airtrim.settings import Settings
 from airtrim.store.files import settle
+from airtrim.store.recordings import Landing, Recording, Recordings
 from airtrim.store.store import Store
-from airtrim.store.tables import JobRow, TakeRow
+from airtrim.store.tables import JobRow, RecordingRow, TakeRow
 
 _REPORT_EVERY_S = 0.2
 MOST_ATTEMPTS = 3
@@ -36,6 +38,13 @@ class ImportParams(BaseModel):
     name: str
     track_name: str = "Voice"
     track_kind: TrackKind = "voice"
+
+
+class RecordParams(BaseModel):
+    """A recording to put into its episode, and where."""
+
+    recording: str
+    landing: Landing
 
 
 class TranscribeParams(BaseModel):
@@ -132,7 +141,7 @@ def _import(store: Store, settings: Settings, job: JobRow, report: Report) -> ob
         )
     for left in upload.parent.glob(f"{upload.name}*"):
         left.unlink(missing_ok=True)
-    return {"take": take_id, "notice": info.notice, "next": next_job.id}
+    return {"take": take_id, "notice": info.notice, "next": [next_job.id]}
 
 
 def _keep_original(upload: Path, original: Path) -> None:
@@ -140,6 +149,87 @@ def _keep_original(upload: Path, original: Path) -> None:
         original.hardlink_to(upload)
     except OSError:
         shutil.copyfile(upload, original)
+
+
+def _record(store: Store, settings: Settings, job: JobRow, report: Report) -> object:
+    params = RecordParams.model_validate_json(job.params)
+    recordings = Recordings(store)
+    recording = recordings.get(params.recording)
+    following: list[str] = []
+    if recording.state != "added":
+        if recording.state == "open":
+            recordings.change(recording.id, "adding", "open")
+        try:
+            following = _add_recording(store, recording, params.landing, report)
+        except AirTrimError:
+            recordings.change(recording.id, "open", "adding")
+            raise
+    shutil.rmtree(store.files.recording(recording.id), ignore_errors=True)
+    return {"recording": recording.id, "next": following}
+
+
+def _add_recording(
+    store: Store, recording: Recording, landing: Landing, report: Report
+) -> list[str]:
+    """Make a take of each microphone and put them in; returns the jobs that follow."""
+    pieces = Recordings(store).pieces(recording)
+    store.files.need(recording.frames * 4 * len(recording.tracks))
+    made: list[tuple[RecordedTake, TakeInfo]] = []
+    for index, track in enumerate(recording.tracks):
+
+        def progress(done: float, before: int = index) -> None:
+            report((before + done) / len(recording.tracks), "Adding the recording")
+
+        new = RecordedTake(take=f"{recording.id}-{index}", track_name=track)
+        with store.files.beside() as folder:
+            (folder / "take").mkdir()
+            info = store_recorded(
+                pieces.channel(index),
+                folder / "take" / "sound",
+                folder / "take" / "peaks",
+                name=track,
+                frames=recording.frames,
+                progress=progress,
+            )
+            settle(folder / "take", store.files.take(new.take))
+        made.append((new, info))
+    gaps = (
+        MarkerAt(at=gap.at, kind="gap", name=f"{gap.frames / FRAME_RATE:.1f} s did not arrive")
+        for gap in pieces.gaps()
+    )
+    following = []
+    with store.changing(recording.episode_id, None) as change:
+        row = change.session.get(RecordingRow, recording.id)
+        assert row is not None
+        Recordings.change_in(row, "added", "adding")
+        for new, info in made:
+            change.session.add(
+                TakeRow(
+                    id=new.take,
+                    episode_id=recording.episode_id,
+                    name=f"{new.track_name}, {row.created_at.astimezone():%-d %b %H:%M}",
+                    frames=info.frames,
+                    channels=info.channels,
+                    sha256=info.sha256,
+                    notice=info.notice,
+                )
+            )
+        change.session.flush()
+        change(
+            Record(
+                takes=tuple(new for new, _ in made),
+                frames=recording.frames,
+                at=landing.at,
+                replacing=landing.replacing,
+                alongside=landing.alongside,
+                markers=(*recording.flags, *gaps),
+            )
+        )
+        for new, _ in made:
+            hear = TranscribeParams(take=new.take).model_dump_json()
+            job = store.add_job_in(change.session, "transcribe", recording.episode_id, hear)
+            following.append(job.id)
+    return following
 
 
 def _transcribe(store: Store, settings: Settings, job: JobRow, report: Report) -> object:
@@ -191,6 +281,7 @@ def _export(store: Store, settings: Settings, job: JobRow, report: Report) -> ob
 
 KINDS: dict[str, Callable[[Store, Settings, JobRow, Report], object]] = {
     "import": _import,
+    "record": _record,
     "transcribe": _transcribe,
     "measure": _measure,
     "export": _export,
@@ -219,8 +310,9 @@ def run(store: Store, settings: Settings, job_id: str, wake: Callable[[str], Non
     else:
         done = json.dumps(result)
         store.update_job(job_id, state="done", progress=1.0, doing="Done", result=done)
-        if isinstance(result, dict) and "next" in result:
-            wake(str(result["next"]))
+        if isinstance(result, dict):
+            for following in result.get("next", ()):
+                wake(following)
 
 
 def recover(store: Store) -> list[str]:

@@ -11,7 +11,7 @@ from uuid import uuid4
 
 from airtrim.errors import BadInput, NotFound, StoreFull
 
-_FOLDERS = ("takes", "exports", "artwork", "profiles", "uploads", "tmp")
+_FOLDERS = ("takes", "recordings", "exports", "artwork", "profiles", "uploads", "tmp")
 
 
 class Files:
@@ -26,6 +26,10 @@ class Files:
     def take(self, take_id: str) -> Path:
         """Folder of a take."""
         return self.root / "takes" / _plain(take_id)
+
+    def recording(self, recording_id: str) -> Path:
+        """Folder of a recording's pieces."""
+        return self.root / "recordings" / _plain(recording_id)
 
     def export(self, job_id: str) -> Path:
         """Folder of an export."""
@@ -54,12 +58,17 @@ class Files:
                 (folder / "cover").write_bytes(data)
                 settle(folder / "cover", path)
 
+    def room(self) -> int:
+        """Bytes that may still be written."""
+        return shutil.disk_usage(self.root).free - self._keep_free_bytes
+
     def need(self, size: int) -> None:
         """Raise StoreFull unless ``size`` more bytes fit, with some room to spare."""
-        free = shutil.disk_usage(self.root).free
-        if free - size < self._keep_free_bytes:
+        room = self.room()
+        if size > room:
             raise StoreFull(
-                f"The disk is nearly full: {free / 1e9:.1f} GB free, {size / 1e9:.1f} GB needed. "
+                f"The disk is nearly full: {max(room, 0) / 1e9:.1f} GB to spare, "
+                f"{size / 1e9:.1f} GB needed. "
                 "Make room and try again; nothing was changed."
             )
 

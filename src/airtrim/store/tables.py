@@ -73,6 +73,21 @@ class TakeRow(SQLModel, table=True):
     created_at: datetime = Field(default_factory=now)
 
 
+class RecordingRow(SQLModel, table=True):
+    """A recording that is being made, or was. Its pieces lie in ``recordings/<id>/``. States:
+    open, adding (being put into the episode), added, discarded. ``tracks``, ``landing`` and
+    ``flags`` are JSON."""
+
+    __tablename__ = "recording"
+    id: str = Field(primary_key=True)
+    episode_id: int = Field(foreign_key="episode.id", index=True)
+    state: str = Field(default="open", index=True)
+    tracks: str
+    landing: str
+    flags: str = "[]"
+    created_at: datetime = Field(default_factory=now)
+
+
 class JobRow(SQLModel, table=True):
     """Background work and how far it is. States: queued, running, done, failed, cancelled,
     interrupted."""

@@ -2,7 +2,7 @@
 
 import hashlib
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.ahead import ahead
-from airtrim.core.media.decode import at_frame_rate, decode, probe
+from airtrim.core.media.decode import Block, at_frame_rate, decode, probe
 from airtrim.core.media.peaks import PeakWriter
 from airtrim.errors import BadInput, TooLarge
 
@@ -47,6 +47,41 @@ def store_take(
     """
     info = probe(source, name)
     exact_bits = info.bits if info.sample_rate == FRAME_RATE else None
+    blocks = at_frame_rate(decode(source, name), info.sample_rate, info.channels)
+    length = info.duration_s and info.duration_s * FRAME_RATE
+    frames, loudest = _store(
+        blocks, sound, peaks, info.channels, exact_bits, name, length or 0.0, progress
+    )
+    notice = _notice(name, info.duration_s, frames, loudest)
+    return TakeInfo(frames, info.channels, sha256(sound), notice)
+
+
+def store_recorded(
+    blocks: Iterator[Block],
+    sound: Path,
+    peaks: Path,
+    *,
+    name: str,
+    frames: int,
+    progress: Progress = lambda _: None,
+) -> TakeInfo:
+    """The same for ``frames`` of float mono ``blocks`` at 48 kHz, kept sample for sample."""
+    found, loudest = _store(blocks, sound, peaks, 1, None, name, frames, progress)
+    return TakeInfo(found, 1, sha256(sound), _notice(name, None, found, loudest))
+
+
+def _store(
+    blocks: Iterator[Block],
+    sound: Path,
+    peaks: Path,
+    channels: int,
+    exact_bits: int | None,
+    name: str,
+    expected: float,
+    progress: Progress,
+) -> tuple[int, float]:
+    """Write a take and its peaks; returns frames and highest magnitude. ``exact_bits``: 16 or 24
+    for FLAC, None for float; ``expected``: frames that may come, for progress."""
     kind = (
         {"format": "FLAC", "subtype": f"PCM_{exact_bits}"}
         if exact_bits
@@ -56,9 +91,8 @@ def store_take(
     frames = 0
     loudest = 0.0
     with soundfile.SoundFile(
-        str(sound), "w", samplerate=FRAME_RATE, channels=info.channels, **kind
+        str(sound), "w", samplerate=FRAME_RATE, channels=channels, **kind
     ) as out:
-        blocks = at_frame_rate(decode(source, name), info.sample_rate, info.channels)
         for block in ahead(blocks):
             if exact_bits == 16:
                 out.write(np.round(block * 32768.0).astype(np.int16))
@@ -71,16 +105,14 @@ def store_take(
             loudest = max(loudest, float(block.max(initial=0.0)), -float(block.min(initial=0.0)))
             if frames > LONGEST_S * FRAME_RATE:
                 raise TooLarge(f"“{name}” is longer than 12 hours. Split it and add the parts.")
-            if info.duration_s:
-                progress(min(0.99, frames / FRAME_RATE / info.duration_s))
+            if expected:
+                progress(min(0.99, frames / expected))
     if frames < SHORTEST_S * FRAME_RATE:
         raise BadInput(
             f"“{name}” is only {frames / FRAME_RATE:.2f} s long; a recording needs 0.2 s or more."
         )
     pyramid.write(peaks)
-    return TakeInfo(
-        frames, info.channels, sha256(sound), _notice(name, info.duration_s, frames, loudest)
-    )
+    return frames, loudest
 
 
 def _notice(name: str, said_s: float | None, frames: int, loudest: float) -> str | None:

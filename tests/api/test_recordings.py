@@ -1,0 +1,213 @@
+"""Pieces in, acknowledged when they are on disk, and what happens when they do not come right."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+
+from airtrim.api.app import create_app
+from airtrim.settings import Settings
+from tests.api.test_api import Host, wav
+from tests.reference import RATE, programme
+
+PIECE = RATE // 2
+
+
+@pytest.fixture
+def host(tmp_path: Path) -> Iterator[Host]:
+    settings = Settings(data_dir=tmp_path / "data", keep_free_bytes=0)
+    with TestClient(create_app(settings, worker=False)) as client:
+        yield Host(client)
+
+
+def begin(host: Host, episode: int, *tracks: str, **landing: object):
+    body = {"tracks": tracks or ("Tobin",), "landing": landing}
+    return host.client.post(f"/api/episodes/{episode}/recordings", json=body)
+
+
+def keep(host: Host, recording: str, number: int, sound: np.ndarray, start: int | None = None):
+    start = number * PIECE if start is None else start
+    data = np.ascontiguousarray(sound, "<f4").tobytes()
+    return host.client.put(
+        f"/api/recordings/{recording}/pieces/{number}", params={"start": start}, content=data
+    )
+
+
+def keep_all(host: Host, recording: str, sound: np.ndarray) -> int:
+    pieces = range(0, len(sound), PIECE)
+    for number, at in enumerate(pieces):
+        assert keep(host, recording, number, sound[at : at + PIECE]).status_code == 200
+    return len(pieces)
+
+
+def add(host: Host, recording: str, pieces: int, **more: object):
+    return host.client.post(f"/api/recordings/{recording}/add", json={"pieces": pieces, **more})
+
+
+def sound_of(host: Host, take: str) -> np.ndarray:
+    reader = host.state.store.reader(take)
+    return reader.read(0, reader.frames)
+
+
+def test_what_the_microphones_gave_is_in_the_takes_sample_for_sample(host: Host) -> None:
+    episode = host.new_episode()
+    recording = begin(host, episode, "Tobin", "Marit").json()["id"]
+    sound = programme(7.3, 2, 1) * np.float32(3.0)  # over full scale too
+    pieces = keep_all(host, recording, sound)
+    host.client.post(f"/api/recordings/{recording}/flags", json={"at": 2 * RATE, "name": "again"})
+    done = host.work(add(host, recording, pieces).json()["id"])
+    assert done["state"] == "done", done
+    view = host.view(episode)
+    assert [track["name"] for track in view["tracks"]] == ["Tobin", "Marit"]
+    assert view["frames"] == len(sound)
+    for channel in (0, 1):
+        assert np.array_equal(sound_of(host, f"{recording}-{channel}")[:, 0], sound[:, channel])
+    assert [(m["at"], m["kind"], m["name"]) for m in view["markers"]] == [
+        (2 * RATE, "flag", "again")
+    ]
+    assert view["undo"] == "Recorded: 7.3 s on Tobin and Marit"
+    assert [host.client.get(f"/api/jobs/{job}").json()["kind"] for job in done["result"]["next"]]
+    assert list((host.state.settings.data_dir / "recordings").iterdir()) == []
+
+
+def test_a_piece_is_on_disk_when_it_is_acknowledged(host: Host) -> None:
+    recording = begin(host, host.new_episode()).json()["id"]
+    sound = programme(1, 1, 2)
+    answer = keep(host, recording, 0, sound[:PIECE]).json()
+    assert (answer["pieces"], answer["frames"]) == (1, PIECE)
+    assert answer["seconds_left"] > 0
+    folder = host.state.store.files.recording(recording)
+    assert (folder / "sound").read_bytes() == sound[:PIECE].tobytes()
+
+
+def test_a_repeated_piece_is_kept_once_and_a_forged_one_not_at_all(host: Host) -> None:
+    recording = begin(host, host.new_episode()).json()["id"]
+    sound = programme(1, 1, 3)
+    for _ in range(2):
+        assert keep(host, recording, 0, sound[:PIECE]).json()["frames"] == PIECE
+    forged = keep(host, recording, 0, sound[PIECE:])
+    assert forged.status_code == 409
+    assert forged.json()["wanted"] == 1
+    assert "under that number" in forged.json()["sentence"]
+
+
+def test_a_piece_out_of_order_is_sent_back_with_the_number_that_is_wanted(host: Host) -> None:
+    recording = begin(host, host.new_episode()).json()["id"]
+    sound = programme(1, 1, 4)
+    early = keep(host, recording, 1, sound[PIECE:])
+    assert (early.status_code, early.json()["wanted"]) == (409, 0)
+    keep(host, recording, 0, sound[:PIECE])
+    late = keep(host, recording, 1, sound[PIECE:], start=PIECE - 100)
+    assert late.status_code == 409
+    assert "does not follow" in late.json()["sentence"]
+
+
+@pytest.mark.parametrize("size", [0, 3, 6, 4 * RATE + 4])
+def test_what_is_no_piece_is_refused_with_a_sentence(host: Host, size: int) -> None:
+    recording = begin(host, host.new_episode()).json()["id"]
+    answer = host.client.put(
+        f"/api/recordings/{recording}/pieces/0", params={"start": 0}, content=bytes(size)
+    )
+    assert answer.status_code in (413, 422)
+    assert answer.json()["sentence"].endswith(".")
+
+
+def test_missing_sound_becomes_silence_and_is_marked(host: Host) -> None:
+    episode = host.new_episode()
+    recording = begin(host, episode).json()["id"]
+    sound = programme(2, 1, 5)
+    keep(host, recording, 0, sound[:PIECE])
+    keep(host, recording, 1, sound[:PIECE], start=PIECE + 9600)
+    host.work(add(host, recording, 2).json()["id"])
+    view = host.view(episode)
+    assert view["frames"] == 2 * PIECE + 9600
+    assert [(m["at"], m["kind"]) for m in view["markers"]] == [(PIECE, "gap")]
+    assert "0.2 s" in view["markers"][0]["name"]
+    kept = sound_of(host, f"{recording}-0")[:, 0]
+    assert not kept[PIECE : PIECE + 9600].any()
+    assert np.array_equal(kept[PIECE + 9600 :], sound[:PIECE, 0])
+
+
+def test_what_a_crash_left_half_written_is_cut_off(host: Host) -> None:
+    recording = begin(host, host.new_episode()).json()["id"]
+    sound = programme(1, 1, 6)
+    keep(host, recording, 0, sound[:PIECE])
+    folder = host.state.store.files.recording(recording)
+    for name in ("sound", "log"):
+        with (folder / name).open("ab") as file:
+            file.write(b"half a pie")
+    assert keep(host, recording, 1, sound[PIECE:]).json()["frames"] == RATE
+    assert (folder / "sound").read_bytes() == sound.tobytes()
+
+
+def test_it_is_not_added_while_pieces_are_missing(host: Host) -> None:
+    recording = begin(host, host.new_episode()).json()["id"]
+    nothing = add(host, recording, 0)
+    assert nothing.status_code == 422
+    keep(host, recording, 0, programme(0.5, 1, 7))
+    answer = add(host, recording, 3)
+    assert (answer.status_code, answer.json()["wanted"]) == (409, 1)
+
+
+def test_two_recordings_on_one_track_at_once_are_refused(host: Host) -> None:
+    episode = host.new_episode()
+    first = begin(host, episode, "Tobin").json()["id"]
+    second = begin(host, episode, "Tobin", "Marit")
+    assert second.status_code == 409
+    assert "“Tobin” is still open" in second.json()["sentence"]
+    assert begin(host, episode, "Marit").status_code == 201
+    host.client.post(f"/api/recordings/{first}/discard")
+    assert begin(host, episode, "Tobin").status_code == 201
+    assert begin(host, episode, "A", "A").status_code == 422
+
+
+def test_one_set_aside_is_brought_back_whole(host: Host) -> None:
+    episode = host.new_episode()
+    recording = begin(host, episode).json()["id"]
+    keep(host, recording, 0, programme(0.5, 1, 8))
+    host.client.post(f"/api/recordings/{recording}/discard")
+    assert host.client.get(f"/api/episodes/{episode}/recordings").json() == []
+    late = keep(host, recording, 1, programme(0.5, 1, 8))
+    assert late.status_code == 422
+    host.client.post(f"/api/recordings/{recording}/bring-back")
+    (view,) = host.client.get(f"/api/episodes/{episode}/recordings").json()
+    assert (view["id"], view["frames"]) == (recording, PIECE)
+
+
+def test_one_that_does_not_fit_stays_open_and_can_go_elsewhere(host: Host) -> None:
+    episode = host.filled(wav())
+    recording = begin(host, episode, "Voice", at=RATE, alongside=True).json()["id"]
+    pieces = keep_all(host, recording, programme(2, 1, 9))
+    failed = host.work(add(host, recording, pieces).json()["id"])
+    assert failed["state"] == "failed"
+    assert "already there" in failed["error"]
+    assert host.view(episode)["frames"] == 6 * RATE
+    done = host.work(add(host, recording, pieces, landing={"at": RATE}).json()["id"])
+    assert done["state"] == "done"
+    assert host.view(episode)["frames"] == 8 * RATE
+
+
+def test_a_retake_replaces_a_span_and_the_old_one_can_be_put_back(host: Host) -> None:
+    episode = host.filled(wav())
+    recording = begin(host, episode, "Voice", at=2 * RATE, replacing=RATE).json()["id"]
+    pieces = keep_all(host, recording, programme(2, 1, 10))
+    host.work(add(host, recording, pieces).json()["id"])
+    view = host.view(episode)
+    assert (view["frames"], view["trimmed"]) == (7 * RATE, RATE)
+    assert view["undo"].startswith("Recorded over a span")
+    page = {"revision": view["revision"], "start": 0, "frames": 7 * RATE}
+    found = host.client.get(f"/api/episodes/{episode}/page", params=page).json()
+    back = host.edit(episode, {"kind": "restore", "cut": found["splices"][0]["cut"]}).json()
+    assert (back["frames"], back["trimmed"]) == (8 * RATE, 0)
+
+
+def test_a_full_disk_is_told_and_what_came_before_is_safe(host: Host, monkeypatch) -> None:
+    recording = begin(host, host.new_episode()).json()["id"]
+    keep(host, recording, 0, programme(0.5, 1, 11))
+    monkeypatch.setattr(host.state.store.files, "_keep_free_bytes", 10**18)
+    answer = keep(host, recording, 1, programme(0.5, 1, 12))
+    assert answer.status_code == 507
+    assert "nearly full" in answer.json()["sentence"]
+    assert host.client.get(f"/api/recordings/{recording}").json()["frames"] == PIECE
