@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from PIL import Image, ImageDraw
 from piper import PiperVoice, SynthesisConfig
 from pydantic import TypeAdapter
-from scipy.signal import butter, sosfilt, sosfiltfilt
+from scipy.signal import butter, filtfilt, iirnotch, sosfilt, sosfiltfilt
 
 from airtrim.core.media.take import TakeReader, store_take
 from airtrim.core.speech.recognise import packaged_model, transcribe
@@ -358,6 +358,22 @@ def artwork(path: Path) -> None:
     image.save(path, optimize=True)
 
 
+def standins() -> None:
+    """What the simulated microphone plays: twenty seconds of each voice, without the hum."""
+    folder = HERE.parent / "src" / "airtrim" / "standins"
+    ramp = np.linspace(0.0, 1.0, RATE // 20)
+    for source, start, gain, name in (("host-opening", 54, 0, "voice"), ("guest", 8, 9, "second")):
+        sound, rate = soundfile.read(HERE / "sound" / f"{source}.flac")
+        sound = soxr.resample(sound, rate, RATE) if rate != RATE else sound
+        for hertz in (50, 150):
+            b, a = iirnotch(hertz, 8, RATE)
+            sound = filtfilt(b, a, sound)
+        sound = sound[start * RATE : (start + 20) * RATE] * db(gain)
+        sound[: len(ramp)] *= ramp
+        sound[-len(ramp) :] *= ramp[::-1]
+        soundfile.write(folder / f"{name}.flac", sound, RATE, "PCM_16")
+
+
 def main() -> None:
     """Write everything."""
     (HERE / "sound").mkdir(exist_ok=True)
@@ -385,6 +401,7 @@ def main() -> None:
         )
     (HERE / "mistakes.json").write_text(json.dumps(mistakes, indent=1) + "\n")
     artwork(HERE / "cover.png")
+    standins()
 
     lengths = {}
     adapter = TypeAdapter(tuple[Word, ...])

@@ -26,6 +26,7 @@ class Server:
         self.data = data
         self.port = free_port()
         self.address = f"http://127.0.0.1:{self.port}"
+        self.killed = False
         self._environment = {**os.environ, "AIRTRIM_KEEP_FREE_BYTES": "0", **environment}
         self.start()
 
@@ -49,6 +50,7 @@ class Server:
 
     def kill(self) -> None:
         """As a power cut would; the worker follows within a second."""
+        self.killed = True
         self.process.send_signal(signal.SIGKILL)
         self.process.wait()
         self.client.close()

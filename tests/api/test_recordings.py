@@ -1,10 +1,12 @@
 """Pieces in, acknowledged when they are on disk, and what happens when they do not come right."""
 
+import io
 from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
 import pytest
+import soundfile
 from fastapi.testclient import TestClient
 
 from airtrim.api.app import create_app
@@ -211,3 +213,16 @@ def test_a_full_disk_is_told_and_what_came_before_is_safe(host: Host, monkeypatc
     assert answer.status_code == 507
     assert "nearly full" in answer.json()["sentence"]
     assert host.client.get(f"/api/recordings/{recording}").json()["frames"] == PIECE
+
+
+def test_the_microphone_is_checked_on_what_it_gave(host: Host) -> None:
+    answer = host.client.get("/api/standins/microphone", params={"fault": "quiet"})
+    assert answer.headers["content-type"] == "audio/wav"
+    sound, rate = soundfile.read(io.BytesIO(answer.content), dtype="float32")
+    assert rate == RATE
+    said = host.client.post("/api/microphone-check", content=sound[: 5 * RATE].tobytes()).json()
+    assert said["advice"][0].startswith("Move closer")
+    assert not said["good"]
+    assert host.client.post("/api/microphone-check", content=b"abc").status_code == 422
+    long = host.client.post("/api/microphone-check", content=bytes(11 * RATE * 4))
+    assert long.status_code == 413

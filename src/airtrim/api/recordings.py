@@ -1,17 +1,53 @@
-"""Recording: pieces in, acknowledged when they are on disk; then into the episode."""
+"""Microphones, and recordings in pieces that are acknowledged when they are on disk."""
 
-from fastapi import APIRouter, Query, Request
+import io
+
+import numpy as np
+import soundfile
+from fastapi import APIRouter, Query, Request, Response
+from starlette.concurrency import run_in_threadpool
 
 from airtrim.api.models import JobView, NewRecording, PieceKept, WholeRecording, job_view
 from airtrim.api.state import Context
 from airtrim.core.media import FRAME_RATE
+from airtrim.core.sound.checkup import Checkup, check_microphone
 from airtrim.core.timeline.edits import MarkerAt
 from airtrim.errors import BadInput, OutOfPlace, TooLarge
 from airtrim.jobs.work import RecordParams
+from airtrim.standins.microphone import Fault, Voice, simulated
 from airtrim.store.pieces import MOST_FRAMES
 from airtrim.store.recordings import Recording, Recordings
 
 router = APIRouter(prefix="/api", tags=["recording"])
+
+_LONGEST_CHECK_S = 10
+
+
+@router.post("/microphone-check")
+async def check(request: Request) -> Checkup:
+    """Judge some seconds from a microphone: raw float32 samples at 48 kHz, one channel."""
+    data = await _body(request, _LONGEST_CHECK_S * FRAME_RATE * 4, "That is more than ten seconds.")
+    if not data or len(data) % 4:
+        raise BadInput("That is no sound from a microphone.")
+    sound = np.frombuffer(data, "<f4").reshape(-1, 1)
+    return await run_in_threadpool(check_microphone, np.nan_to_num(sound))
+
+
+@router.get("/standins/microphone", response_class=Response)
+def simulated_microphone(voice: Voice = "voice", fault: Fault = "none") -> Response:
+    """What the simulated microphone hears, as WAV."""
+    buffer = io.BytesIO()
+    soundfile.write(buffer, simulated(voice, fault), FRAME_RATE, format="WAV", subtype="FLOAT")
+    return Response(buffer.getvalue(), media_type="audio/wav")
+
+
+async def _body(request: Request, most_bytes: int, too_long: str) -> bytes:
+    data = bytearray()
+    async for part in request.stream():
+        data += part
+        if len(data) > most_bytes:
+            raise TooLarge(too_long)
+    return bytes(data)
 
 
 @router.post("/episodes/{episode_id}/recordings", status_code=201)
@@ -44,21 +80,14 @@ async def keep_piece(
     """Keep a piece: raw float32 samples, the channels of a frame side by side, from frame
     ``start`` of the recording. Answered when it is on disk. 409 with the number that is wanted
     for a piece out of its place."""
-    from starlette.concurrency import run_in_threadpool
-
     recordings = Recordings(context.store)
     view = await run_in_threadpool(recordings.get, recording_id)
     if view.state != "open":
         raise BadInput("That recording has already been added or set aside.")
-    data = bytearray()
-    async for part in request.stream():
-        data += part
-        if len(data) > MOST_FRAMES * 4 * len(view.tracks):
-            raise TooLarge("That piece is longer than a second.")
+    most = MOST_FRAMES * 4 * len(view.tracks)
+    data = await _body(request, most, "That piece is longer than a second.")
     context.store.files.need(len(data))
-    pieces, frames = await run_in_threadpool(
-        recordings.pieces(view).add, number, start, bytes(data)
-    )
+    pieces, frames = await run_in_threadpool(recordings.pieces(view).add, number, start, data)
     rate = FRAME_RATE * 4 * len(view.tracks)
     return PieceKept(pieces=pieces, frames=frames, seconds_left=context.store.files.room() // rate)
 

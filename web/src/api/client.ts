@@ -9,6 +9,9 @@ export type Job = Schemas["JobView"];
 export type PageData = Schemas["PageView"];
 export type Word = Schemas["PlacedWord"];
 export type Splice = Schemas["SpliceView"];
+export type Marker = Schemas["MarkerView"];
+export type Recording = Schemas["Recording"];
+export type Landing = Schemas["Landing"];
 export type Levels = Schemas["LevelsView"];
 export type Tags = Schemas["Tags"];
 
@@ -16,12 +19,14 @@ export const RATE = 48_000;
 
 export const client = createClient<paths>();
 
-/** A failed request: a sentence for the host, the status, and the current revision if stale. */
+/** A failed request: a sentence for the host, the status, the current revision if stale, and the
+ * piece that is wanted if one of a recording came out of its place. */
 export class Problem extends Error {
   constructor(
     sentence: string,
     readonly status: number,
     readonly revision: number | null = null,
+    readonly wanted: number | null = null,
   ) {
     super(sentence);
   }
@@ -35,10 +40,22 @@ export async function take<T>(
     throw new Problem("Air Trim does not answer. Is it still running? Nothing was lost.", 0);
   });
   if (response.ok && data !== undefined) return data;
-  const said = error as { sentence?: string; revision?: number | null } | undefined;
+  const said = error as
+    | { sentence?: string; revision?: number | null; wanted?: number | null }
+    | undefined;
   throw new Problem(
     said?.sentence ?? "That did not work, and nothing was changed.",
     response.status,
     said?.revision ?? null,
+    said?.wanted ?? null,
   );
 }
+
+/** A request whose body is bytes. */
+export const takeBytes = <T>(method: "POST" | "PUT", path: string, body: BodyInit): Promise<T> =>
+  take<T>(
+    fetch(path, { method, body }).then(async (response) => {
+      const said = await response.json().catch(() => undefined);
+      return response.ok ? { data: said, response } : { error: said, response };
+    }),
+  );

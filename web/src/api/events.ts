@@ -16,6 +16,7 @@ export function useEvents() {
       );
       if (job.state === "done") finished(job);
       if (job.state === "failed" || job.state === "interrupted") {
+        queries.invalidateQueries({ queryKey: keys.unfinished(job.episode_id) });
         complain(new Problem(job.error ?? "That did not work.", 0));
       }
     });
@@ -33,6 +34,10 @@ export function useEvents() {
     });
 
     function finished(job: Job) {
+      if (job.kind === "record") {
+        queries.invalidateQueries({ queryKey: keys.episode(job.episode_id) });
+        queries.invalidateQueries({ queryKey: keys.unfinished(job.episode_id) });
+      }
       if (job.kind === "import") {
         queries.invalidateQueries({ queryKey: keys.episode(job.episode_id) });
         const notice = job.result?.notice;

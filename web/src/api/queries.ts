@@ -13,6 +13,7 @@ export const keys = {
   shows: ["shows"] as const,
   episode: (id: number) => ["episode", id] as const,
   jobs: (id: number) => ["jobs", id] as const,
+  unfinished: (id: number) => ["unfinished", id] as const,
   levels: (id: number, revision: number) => ["levels", id, revision] as const,
 };
 
@@ -30,6 +31,17 @@ export const useJobs = (id: number) =>
   useQuery({
     queryKey: keys.jobs(id),
     queryFn: () => take(client.GET("/api/jobs", { params: { query: { episode_id: id } } })),
+  });
+
+export const useUnfinished = (id: number) =>
+  useQuery({
+    queryKey: keys.unfinished(id),
+    queryFn: () =>
+      take(
+        client.GET("/api/episodes/{episode_id}/recordings", {
+          params: { path: { episode_id: id } },
+        }),
+      ),
   });
 
 export const useHistory = (id: number, revision: number) =>

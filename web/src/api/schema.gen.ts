@@ -233,6 +233,192 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/microphone-check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check
+         * @description Judge some seconds from a microphone: raw float32 samples at 48 kHz, one channel.
+         */
+        post: operations["check_api_microphone_check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/standins/microphone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Simulated Microphone
+         * @description What the simulated microphone hears, as WAV.
+         */
+        get: operations["simulated_microphone_api_standins_microphone_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/recordings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Unfinished
+         * @description Recordings that were begun and neither added nor set aside.
+         */
+        get: operations["unfinished_api_episodes__episode_id__recordings_get"];
+        put?: never;
+        /**
+         * Begin
+         * @description Begin a recording. 409 where one is open on one of its tracks.
+         */
+        post: operations["begin_api_episodes__episode_id__recordings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{recording_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recording
+         * @description One recording.
+         */
+        get: operations["recording_api_recordings__recording_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{recording_id}/pieces/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Piece
+         * @description Keep a piece: raw float32 samples, the channels of a frame side by side, from frame
+         *     ``start`` of the recording. Answered when it is on disk. 409 with the number that is wanted
+         *     for a piece out of its place.
+         */
+        put: operations["keep_piece_api_recordings__recording_id__pieces__number__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{recording_id}/flags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Flag
+         * @description Note a moment of the recording.
+         */
+        post: operations["flag_api_recordings__recording_id__flags_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{recording_id}/add": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add
+         * @description Put the recording into its episode. 409 while pieces are missing.
+         */
+        post: operations["add_api_recordings__recording_id__add_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{recording_id}/discard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Discard
+         * @description Set a recording aside. Its sound is kept; ``bring-back`` undoes it.
+         */
+        post: operations["discard_api_recordings__recording_id__discard_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{recording_id}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back
+         * @description Open a recording again that was set aside.
+         */
+        post: operations["bring_back_api_recordings__recording_id__bring_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/episodes/{episode_id}/measure": {
         parameters: {
             query?: never;
@@ -518,6 +704,30 @@ export interface components {
             artwork: string;
         };
         /**
+         * Checkup
+         * @description Levels in dBFS, None where there was nothing of the kind; ``hum_hz`` 50, 60 or None.
+         *
+         *     ``speech_dbfs``: where the peaks of speech lie (95th percentile of 50 ms peaks);
+         *     ``noise_dbfs``: RMS of the room between words; ``advice``: what to change, in words, most
+         *     important first; ``good``: nothing has to be changed.
+         */
+        Checkup: {
+            /** Speech Dbfs */
+            speech_dbfs: number | null;
+            /** Noise Dbfs */
+            noise_dbfs: number | null;
+            /** Hum Hz */
+            hum_hz: number | null;
+            /** Hum Dbfs */
+            hum_dbfs: number | null;
+            /** Clipped */
+            clipped: boolean;
+            /** Good */
+            good: boolean;
+            /** Advice */
+            advice: string[];
+        };
+        /**
          * ClipView
          * @description Where a track has sound.
          */
@@ -575,7 +785,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Edit */
-            edit: components["schemas"]["Place"] | components["schemas"]["Cut"] | components["schemas"]["Restore"] | components["schemas"]["CorrectWord"] | components["schemas"]["SetSections"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["SetTags"];
+            edit: components["schemas"]["Place"] | components["schemas"]["Record"] | components["schemas"]["RemoveMarker"] | components["schemas"]["Cut"] | components["schemas"]["Restore"] | components["schemas"]["CorrectWord"] | components["schemas"]["SetSections"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["SetTags"];
             /**
              * Snap
              * @default true
@@ -632,6 +842,8 @@ export interface components {
             tracks: components["schemas"]["TrackView"][];
             /** Sections */
             sections: components["schemas"]["SectionView"][];
+            /** Markers */
+            markers: components["schemas"]["MarkerView"][];
             loudness: components["schemas"]["LoudnessView"];
             tags: components["schemas"]["Tags"];
             /** Artwork */
@@ -740,7 +952,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "import" | "transcribe" | "measure" | "export";
+            kind: "import" | "record" | "transcribe" | "measure" | "export";
             /** Episode Id */
             episode_id: number;
             /**
@@ -772,6 +984,25 @@ export interface components {
              * Format: date-time
              */
             updated_at: string;
+        };
+        /**
+         * Landing
+         * @description Where a recording goes: after what is there, or at frame ``at``, where ``replacing`` frames
+         *     are cut and everything later makes room, or nothing moves (``alongside``).
+         */
+        Landing: {
+            /** At */
+            at?: number | null;
+            /**
+             * Replacing
+             * @default 0
+             */
+            replacing: number;
+            /**
+             * Alongside
+             * @default false
+             */
+            alongside: boolean;
         };
         /**
          * LevelsView
@@ -837,12 +1068,63 @@ export interface components {
             gain_db: number;
         };
         /**
+         * MarkerAt
+         * @description A moment to mark.
+         */
+        MarkerAt: {
+            /** At */
+            at: number;
+            /**
+             * Kind
+             * @default flag
+             * @enum {string}
+             */
+            kind: "flag" | "gap";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
+         * MarkerView
+         * @description A marked moment.
+         */
+        MarkerView: {
+            /** Id */
+            id: string;
+            /** At */
+            at: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "flag" | "gap";
+            /** Name */
+            name: string;
+        };
+        /**
          * NewEpisode
          * @description An episode to make.
          */
         NewEpisode: {
             /** Title */
             title: string;
+        };
+        /**
+         * NewRecording
+         * @description A recording to begin: the track of each microphone, and where it goes.
+         */
+        NewRecording: {
+            /** Tracks */
+            tracks: string[];
+            /**
+             * @default {
+             *       "replacing": 0,
+             *       "alongside": false
+             *     }
+             */
+            landing: components["schemas"]["Landing"];
         };
         /**
          * NewShow
@@ -871,6 +1153,18 @@ export interface components {
             air: components["schemas"]["AirView"][];
             /** Clips */
             clips: components["schemas"]["ClipView"][];
+        };
+        /**
+         * PieceKept
+         * @description What is safe on disk now, and how many seconds more there is room for.
+         */
+        PieceKept: {
+            /** Pieces */
+            pieces: number;
+            /** Frames */
+            frames: number;
+            /** Seconds Left */
+            seconds_left: number;
         };
         /**
          * Place
@@ -927,6 +1221,86 @@ export interface components {
             confidence: number;
             /** Corrected */
             corrected: boolean;
+        };
+        /**
+         * Record
+         * @description Put what was recorded into the episode: one take a microphone, all ``frames`` long.
+         *
+         *     It goes after what is there unless ``at`` says where. There, ``replacing`` frames are cut from
+         *     every track first, then everything later makes room; with ``alongside`` nothing moves, and the
+         *     takes have to fit beside what sounds there. ``markers`` are counted from the takes' start.
+         */
+        Record: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "record";
+            /** Takes */
+            takes: components["schemas"]["RecordedTake"][];
+            /** Frames */
+            frames: number;
+            /** At */
+            at?: number | null;
+            /**
+             * Replacing
+             * @default 0
+             */
+            replacing: number;
+            /**
+             * Alongside
+             * @default false
+             */
+            alongside: boolean;
+            /**
+             * Markers
+             * @default []
+             */
+            markers: components["schemas"]["MarkerAt"][];
+        };
+        /**
+         * RecordedTake
+         * @description A take of a recording, and the track it goes to.
+         */
+        RecordedTake: {
+            /** Take */
+            take: string;
+            /** Track Name */
+            track_name: string;
+        };
+        /**
+         * Recording
+         * @description A recording as it stands: ``pieces`` and ``frames`` are what is safe on disk.
+         */
+        Recording: {
+            /** Id */
+            id: string;
+            /** Episode Id */
+            episode_id: number;
+            /** State */
+            state: string;
+            /** Tracks */
+            tracks: string[];
+            landing: components["schemas"]["Landing"];
+            /** Flags */
+            flags: components["schemas"]["MarkerAt"][];
+            /** Pieces */
+            pieces: number;
+            /** Frames */
+            frames: number;
+        };
+        /**
+         * RemoveMarker
+         * @description Take a marker away.
+         */
+        RemoveMarker: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_marker";
+            /** Marker */
+            marker: string;
         };
         /**
          * Restore
@@ -1167,6 +1541,15 @@ export interface components {
             input?: unknown;
             /** Context */
             ctx?: Record<string, never>;
+        };
+        /**
+         * WholeRecording
+         * @description How many pieces the browser made; ``landing`` where it goes, if that has changed.
+         */
+        WholeRecording: {
+            /** Pieces */
+            pieces: number;
+            landing?: components["schemas"]["Landing"] | null;
         };
     };
     responses: never;
@@ -1592,6 +1975,319 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    check_api_microphone_check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Checkup"];
+                };
+            };
+        };
+    };
+    simulated_microphone_api_standins_microphone_get: {
+        parameters: {
+            query?: {
+                voice?: "voice" | "second";
+                fault?: "none" | "quiet" | "clipping" | "hum" | "noise";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    unfinished_api_episodes__episode_id__recordings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    begin_api_episodes__episode_id__recordings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRecording"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    recording_api_recordings__recording_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recording_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_piece_api_recordings__recording_id__pieces__number__put: {
+        parameters: {
+            query: {
+                start: number;
+            };
+            header?: never;
+            path: {
+                recording_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceKept"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    flag_api_recordings__recording_id__flags_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recording_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkerAt"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    add_api_recordings__recording_id__add_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recording_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WholeRecording"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    discard_api_recordings__recording_id__discard_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recording_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bring_back_api_recordings__recording_id__bring_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recording_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"];
+                };
             };
             /** @description Validation Error */
             422: {

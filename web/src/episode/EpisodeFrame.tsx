@@ -8,6 +8,7 @@ import { open } from "../playback/player";
 import { Transport } from "../playback/Transport";
 import { EditStage } from "../stages/edit/EditStage";
 import { LoudnessStage } from "../stages/loudness/LoudnessStage";
+import { RecordStage } from "../stages/record/RecordStage";
 import { ReleaseStage } from "../stages/release/ReleaseStage";
 import { useMode } from "../theme/mode";
 import { DropArea } from "./AddSound";
@@ -15,6 +16,7 @@ import { KeySheet } from "./KeySheet";
 import { useKeys } from "./keys";
 
 const STAGES = [
+  { path: "record", name: "Record" },
   { path: "edit", name: "Edit" },
   { path: "loudness", name: "Loudness" },
   { path: "release", name: "Release" },
@@ -129,7 +131,9 @@ export function EpisodeFrame() {
         </HStack>
       </Flex>
       <DropArea episode={id}>
-        {stage === "loudness" ? (
+        {stage === "record" ? (
+          <RecordStage episode={episode} />
+        ) : stage === "loudness" ? (
           <LoudnessStage episode={episode} />
         ) : stage === "release" ? (
           <ReleaseStage episode={episode} />

@@ -19,6 +19,8 @@ export const KEY_SHEET: [string, string][] = [
   ["Ctrl Z", "Undo"],
   ["Ctrl Shift Z", "Redo"],
   ["+ −", "Shorter, longer lines"],
+  ["R", "While recording: pause, go on"],
+  ["F", "While recording: flag a mistake"],
   ["?", "These keys"],
 ];
 

@@ -150,6 +150,7 @@ function LineOf({ episode, index, lineSeconds, width }: LineOfProps) {
       column={(index % per) * columns}
       columns={columns}
       onRestore={(splice) => edit.mutate({ kind: "restore", cut: splice.cut })}
+      onUnmark={(marker) => edit.mutate({ kind: "remove_marker", marker: marker.id })}
     />
   );
 }

@@ -1,7 +1,7 @@
 /** One line of the Page: some seconds of every track that sounds there, and the words under it. */
 import { Box } from "@chakra-ui/react";
 import { memo, useEffect, useRef } from "react";
-import type { Episode, PageData, Splice } from "../api/client";
+import type { Episode, Marker, PageData, Splice } from "../api/client";
 import { position, usePlayer } from "../playback/player";
 import { inkOf, palette } from "../theme/colours";
 import { useMode } from "../theme/mode";
@@ -9,6 +9,7 @@ import { clock, seconds } from "../time";
 import type { Skyline } from "./data";
 import { drawSkyline, prepare } from "./draw";
 import { type Item, layOut, ROW_PX } from "./layout";
+import { MarkerFlag } from "./MarkerFlag";
 import { SpliceMark } from "./SpliceMark";
 import { holds, useView } from "./view";
 
@@ -26,6 +27,7 @@ interface Props {
   column: number;
   columns: number;
   onRestore: (cut: Splice) => void;
+  onUnmark: (marker: Marker) => void;
 }
 
 export const PageLine = memo(function PageLine(props: Props) {
@@ -38,6 +40,7 @@ export const PageLine = memo(function PageLine(props: Props) {
     : episode.tracks.slice(0, 1);
   const splices = page?.splices.filter((s) => s.at >= start && s.at < end) ?? [];
   const sections = episode.sections.filter((s) => s.at >= start && s.at < end);
+  const markers = episode.markers.filter((m) => m.at >= start && m.at < end);
 
   return (
     <Box position="relative" pl={`${GUTTER_PX}px`} pb="14px" pt={sections.length ? "20px" : "2px"}>
@@ -53,6 +56,15 @@ export const PageLine = memo(function PageLine(props: Props) {
             name={section.name}
             left={((section.at - start) / frames) * width}
             right={(((sections[i + 1]?.at ?? end) - start) / frames) * width}
+          />
+        ))}
+        {markers.map((marker) => (
+          <MarkerFlag
+            key={marker.id}
+            marker={marker}
+            x={((marker.at - start) / frames) * width}
+            height={STRIP_PX}
+            onRemove={() => props.onUnmark(marker)}
           />
         ))}
         {sounding.length ? (

@@ -93,6 +93,18 @@ export function Spine({ episode, seen, onGo }: Props) {
           ref={canvas}
           style={{ position: "absolute", left: 14, top: 0, width: BAR_PX, height }}
         />
+        {episode.markers.map((marker) => (
+          <Box
+            key={marker.id}
+            position="absolute"
+            right="2px"
+            w="7px"
+            h="2px"
+            top={`${y(marker.at)}px`}
+            bg="trouble"
+            title={marker.name}
+          />
+        ))}
         {selection && (
           <Box
             position="absolute"

@@ -2,9 +2,11 @@
 import { Box, Button, Flex, HStack, IconButton, Input, Progress, Text } from "@chakra-ui/react";
 import { Pause, Play, ZoomIn, ZoomOut } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
+import { Link } from "react-router";
 import { client, type Episode, take } from "../api/client";
 import { useJobs } from "../api/queries";
 import { LINE_SECONDS, useView } from "../page/view";
+import { useRecorder } from "../record/recorder";
 import { complain } from "../theme/toaster";
 import { clock, parseClock } from "../time";
 import { levelNow, place, position, toggle, usePlayer } from "./player";
@@ -41,10 +43,25 @@ export function Transport({ episode, zoomable }: { episode: Episode; zoomable: b
         {episode.trimmed > 0 && ` · ${clock(episode.trimmed)} trimmed`}
       </Text>
       <Box flex="1" />
+      <Recording />
       <Jobs episode={episode} />
       {zoomable && <Zoom />}
       <Level />
     </Flex>
+  );
+}
+
+/** While a recording is made, every stage says so. */
+function Recording() {
+  const { phase, episode, frames } = useRecorder();
+  if (phase !== "recording" && phase !== "paused" && phase !== "ending") return null;
+  return (
+    <HStack asChild gap="2" color="trouble" fontWeight="700">
+      <Link to={`/episodes/${episode}/record`}>
+        <Box w="10px" h="10px" rounded="full" bg={phase === "recording" ? "trouble" : "quiet"} />
+        {phase === "recording" ? "Recording" : "Recording paused"} {clock(frames, 0)}
+      </Link>
+    </HStack>
   );
 }
 
@@ -161,6 +178,7 @@ function Level() {
 
 const NAMES = {
   import: "Bringing in",
+  record: "Adding the recording",
   transcribe: "Writing down the words",
   measure: "Measuring loudness",
   export: "Exporting",

@@ -28,6 +28,7 @@ const config = defineConfig({
     "*:focus-visible": { outlineColor: "pine.focusRing" },
   },
   theme: {
+    keyframes: { fill: { from: { width: "0" }, to: { width: "100%" } } },
     tokens: {
       fonts: {
         body: { value: "'Atkinson Hyperlegible', system-ui, sans-serif" },
@@ -45,6 +46,7 @@ const config = defineConfig({
         wash: pair("#EBE4D6", "#2A3334"),
         mark: pair("#F3D5C1", "#5A3A28"),
         apricot: pair("#E07A3F", "#F0965F"),
+        ochre: pair("#8A6114", "#D9A94F"),
         trouble: pair("#B3372F", "#F08A80"),
         bg: { DEFAULT: pair("#F7F4ED", "#14191A"), panel: pair("#FFFEFA", "#1D2425") },
         fg: { DEFAULT: pair("#1D2526", "#E9E5DB"), muted: pair("#5C625F", "#A5ACA8") },

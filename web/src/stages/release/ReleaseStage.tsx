@@ -12,7 +12,7 @@ import {
 } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { client, type Episode, type Job, Problem, RATE, type Tags, take } from "../../api/client";
+import { client, type Episode, type Job, RATE, type Tags, take, takeBytes } from "../../api/client";
 import { useEdit, useJobs } from "../../api/queries";
 import { complain } from "../../theme/toaster";
 import { clock, figure, megabytes } from "../../time";
@@ -116,10 +116,7 @@ function Artwork({
   const bring = async (file: File) => {
     setBusy(true);
     try {
-      const answer = await fetch("/api/artwork", { method: "POST", body: file });
-      const said = (await answer.json()) as { artwork?: string; sentence?: string };
-      if (!said.artwork) throw new Problem(said.sentence ?? "That did not work.", answer.status);
-      onSet(said.artwork);
+      onSet((await takeBytes<{ artwork: string }>("POST", "/api/artwork", file)).artwork);
     } catch (error) {
       complain(error);
     } finally {

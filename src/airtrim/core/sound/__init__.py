@@ -1,0 +1,1 @@
+"""Sound as it comes from a microphone."""

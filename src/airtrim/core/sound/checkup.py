@@ -1,0 +1,118 @@
+"""What a few seconds from a microphone say, and what to change before recording."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.signal import ShortTimeFFT, butter, sosfiltfilt
+from scipy.signal.windows import hann
+
+from airtrim.core.media import FRAME_RATE
+
+QUIET_DBFS, HOT_DBFS = -18.0, -6.0
+"""Peaks of normal speech lie between (common practice)."""
+NOISY_DBFS = -50.0
+"""A room louder than this is heard behind the voice (common practice)."""
+
+_WINDOW = FRAME_RATE // 20
+_CLIPPED = 0.999
+_ABOVE_ROOM_DB = 7.0
+_VOICE_HZ = (200.0, 4000.0)
+_LEAST_SPEECH = 0.08
+_PROMINENT_DB = 12.0
+_LEAST_HUM_DBFS = -60.0
+_VOICE = butter(2, _VOICE_HZ, "bandpass", fs=FRAME_RATE, output="sos")
+
+
+@dataclass(frozen=True, slots=True)
+class Checkup:
+    """Levels in dBFS, None where there was nothing of the kind; ``hum_hz`` 50, 60 or None.
+
+    ``speech_dbfs``: where the peaks of speech lie (95th percentile of 50 ms peaks);
+    ``noise_dbfs``: RMS of the room between words; ``advice``: what to change, in words, most
+    important first; ``good``: nothing has to be changed.
+    """
+
+    speech_dbfs: float | None
+    noise_dbfs: float | None
+    hum_hz: int | None
+    hum_dbfs: float | None
+    clipped: bool
+    good: bool
+    advice: tuple[str, ...]
+
+
+def check_microphone(sound: NDArray[np.float32]) -> Checkup:
+    """Judge ``sound``, shape ``(frames, 1)`` at 48 kHz, some seconds of somebody speaking.
+
+    Limits are common practice. A second at least is needed for hum.
+    """
+    mono = sound[:, 0].astype(np.float64)
+    if len(mono) < _WINDOW or np.abs(mono).max() < 1e-4:
+        return Checkup(
+            None, None, None, None, False, False,
+            ("Nothing was heard. Is the right microphone chosen, and is it switched on?",),
+        )  # fmt: skip
+    level, peak = _levels(mono)
+    noise = float(np.percentile(level, 10))
+    voice, _ = _levels(sosfiltfilt(_VOICE, mono))
+    speaking = voice > np.percentile(voice, 10) + _ABOVE_ROOM_DB
+    clipped = int((np.abs(mono) >= _CLIPPED).sum()) >= 3
+    hum_hz, hum = _hum(mono)
+    speech = None
+    gain_wanted = 0.0
+    advice = []
+    if speaking.mean() < _LEAST_SPEECH:
+        advice.append(f"No speech was heard, only the room at {_said(noise)}. Speak while it runs.")
+    else:
+        speech = float(np.percentile(peak[speaking], 95))
+        gain_wanted = min(max(0.0, QUIET_DBFS - speech), 20.0) - max(0.0, speech - HOT_DBFS)
+        if clipped:
+            advice.append("It clips: turn the microphone down, by 10 dB or more.")
+        elif speech > HOT_DBFS:
+            advice.append(f"Turn it down: speech at {_said(speech)} leaves no room for a laugh.")
+        elif speech < QUIET_DBFS:
+            advice.append(f"Move closer or turn it up: speech at {_said(speech)}.")
+    if hum_hz is not None:
+        advice.append(
+            f"A hum at {hum_hz} Hz, {_said(hum or 0.0)}: move the cable away from power supplies, "
+            "or try another socket."
+        )
+    elif noise + gain_wanted > NOISY_DBFS and not clipped:
+        advice.append(f"Noise floor {_said(noise)}: is a fan on, or a window open?")
+    good = not advice
+    if good:
+        level_said = _said(speech or 0.0)
+        advice.append(f"That is good: speech at {level_said}, the room at {_said(noise)}.")
+    return Checkup(speech, noise, hum_hz, hum, clipped, good, tuple(advice))
+
+
+def _levels(mono: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """RMS and peak of every 50 ms, in dBFS."""
+    whole = len(mono) // _WINDOW
+    windows = mono[: whole * _WINDOW].reshape(whole, _WINDOW)
+    return _db(np.sqrt(np.mean(windows**2, axis=1))), _db(np.abs(windows).max(axis=1))
+
+
+def _hum(mono: NDArray[np.float64]) -> tuple[int | None, float | None]:
+    """Mains hum: a line at 50 or 60 Hz that stands out of its neighbourhood all the time."""
+    if len(mono) < FRAME_RATE:
+        return None, None
+    window = hann(FRAME_RATE, sym=False)
+    transform = ShortTimeFFT(window, FRAME_RATE // 4, FRAME_RATE, scale_to=None)
+    inside = transform.stft(mono, p0=2, p1=max(3, (len(mono) - FRAME_RATE // 2) * 4 // FRAME_RATE))
+    steady = np.percentile(np.abs(inside), 25, axis=1) * 2.0 / window.sum()
+    for hertz in (50, 60):
+        line = _db(steady[hertz - 1 : hertz + 2].max())
+        beside = np.concatenate([steady[hertz - 8 : hertz - 3], steady[hertz + 4 : hertz + 9]])
+        if line > _db(np.median(beside)) + _PROMINENT_DB and line > _LEAST_HUM_DBFS:
+            return hertz, float(line)
+    return None, None
+
+
+def _db(value: NDArray[np.float64] | np.float64 | float) -> NDArray[np.float64]:
+    return np.asarray(20.0 * np.log10(np.maximum(value, 1e-7)))
+
+
+def _said(dbfs: float) -> str:
+    return f"{dbfs:.0f} dBFS".replace("-", "−")

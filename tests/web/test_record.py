@@ -1,0 +1,268 @@
+"""Recording in the browser, with the simulated microphone and Chromium's fake device.
+
+What the simulated microphone plays is known to the sample, so a take is held against it: nothing
+missing, nothing doubled, nothing out of order.
+"""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from playwright.sync_api import Browser, Locator, Page, expect
+
+from airtrim.core.media.take import TakeReader
+from airtrim.standins.microphone import simulated
+from tests.reference import RATE
+from tests.serving import Server
+from tests.web.conftest import Launch
+
+
+@pytest.fixture
+def server(tmp_path: Path) -> Iterator[Server]:
+    server = Server(tmp_path / "data")
+    yield server
+    server.stop()
+
+
+def open_stage(page: Page, server: Server, *devices: str) -> int:
+    episode = server.new_episode("Fog")
+    page.goto(f"/episodes/{episode}/record")
+    for index, device in enumerate(devices):
+        if index:
+            page.get_by_role("button", name="Add another microphone").click()
+        page.get_by_label("Device").nth(index).select_option(label=device)
+    page.get_by_role("button", name="Switch the microphone on").click()
+    expect(page.get_by_role("meter").first).to_be_visible()
+    return episode
+
+
+def begin(page: Page) -> None:
+    page.get_by_role("button", name="Record", exact=True).click()
+    expect(page.get_by_text("Recording", exact=True).first).to_be_visible()
+
+
+def elapsed(page: Page) -> float:
+    minutes, seconds = page.get_by_test_id("elapsed").inner_text().split(":")
+    return 60 * int(minutes) + float(seconds)
+
+
+def until(page: Page, seconds: float) -> None:
+    page.wait_for_function(
+        """(s) => { const [m, t] = document.querySelector('[data-testid=elapsed]')
+             .textContent.split(':'); return 60 * m + Number(t) >= s; }""",
+        arg=seconds,
+        timeout=30_000,
+    )
+
+
+def end(page: Page, server: Server, episode: int) -> dict:
+    page.get_by_role("button", name="End and add it").click()
+    expect(page.get_by_role("button", name="Record", exact=True)).to_be_visible(timeout=20_000)
+    server.wait_all()
+    return server.episode(episode)
+
+
+def takes(server: Server, view: dict) -> list[np.ndarray]:
+    folder = server.data / "takes"
+    readers = [TakeReader(folder / take["id"] / "sound") for take in view["takes"]]
+    return [reader.read(0, reader.frames)[:, 0] for reader in readers]
+
+
+def place_of(sound: np.ndarray, voice: str = "voice") -> int:
+    """Where in the looped stand-in ``sound`` begins, all of it equal sample for sample."""
+    once = simulated(voice)[:, 0]
+    loop = np.tile(once, -(-len(sound) // len(once)) + 1)
+    first = int(np.argmax(np.abs(sound[: RATE // 2])))
+    for at in np.flatnonzero(loop[: len(once)] == sound[first]):
+        start = (int(at) - first) % len(once)
+        if np.array_equal(loop[start : start + len(sound)], sound):
+            return start
+    raise AssertionError("the take is not what the microphone played")
+
+
+def test_the_trial_says_what_to_change(page: Page, server: Server) -> None:
+    open_stage(page, server, "Simulated: too quiet")
+    page.get_by_role("button", name="Try it for five seconds").click()
+    expect(page.get_by_test_id("advice")).to_contain_text("Move closer", timeout=12_000)
+    expect(page.get_by_role("meter")).to_have_attribute("aria-valuetext", "Too quiet")
+    page.get_by_label("Device").select_option(label="Simulated microphone")
+    expect(page.get_by_role("meter")).to_have_attribute("aria-valuetext", "Good")
+
+
+def test_record_pause_flag_end_and_append(page: Page, server: Server) -> None:
+    episode = open_stage(page, server, "Simulated microphone")
+    begin(page)
+    until(page, 2.0)
+    pressed = elapsed(page)
+    page.keyboard.press("f")
+    until(page, 3.0)
+    page.keyboard.press("r")
+    expect(page.get_by_text("Paused", exact=True)).to_be_visible()
+    held = elapsed(page)
+    page.wait_for_timeout(700)
+    assert elapsed(page) == held
+    page.keyboard.press("r")
+    until(page, held + 1.5)
+    view = end(page, server, episode)
+    (sound,) = takes(server, view)
+    assert len(sound) == view["frames"] >= (held + 1.5) * RATE
+    before, after = sound[: round(held * RATE) - RATE // 10], sound[-RATE:]
+    paused = (place_of(after) - place_of(before) - (len(sound) - RATE)) / RATE % 20
+    assert paused == pytest.approx(0.7, abs=0.5), "the pause is not in the sound"
+    (flag,) = view["markers"]
+    assert flag["kind"] == "flag"
+    assert flag["at"] / RATE == pytest.approx(pressed, abs=0.25)
+
+    # A later part goes after it, as a take of its own.
+    begin(page)
+    until(page, 1.0)
+    longer = end(page, server, episode)
+    assert longer["frames"] >= view["frames"] + RATE
+    assert len(longer["takes"]) == 2
+    assert longer["undo"].startswith("Recorded")
+    page.get_by_role("link", name="Edit").click()
+    expect(page.locator("[data-marker=flag]")).to_be_visible()
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_text(f"of 0:0{view['frames'] / RATE:.1f}")).to_be_visible()
+
+
+def test_two_microphones_are_two_tracks_in_time(page: Page, server: Server) -> None:
+    episode = open_stage(page, server, "Simulated microphone", "Simulated second voice")
+    begin(page)
+    until(page, 2.0)
+    view = end(page, server, episode)
+    assert len(view["tracks"]) == 2
+    first, second = takes(server, view)
+    assert len(first) == len(second)
+    place_of(first)
+    place_of(second, "second")
+
+
+def test_over_a_selection_and_at_the_playhead(page: Page, server: Server) -> None:
+    episode = open_stage(page, server, "Simulated microphone")
+    begin(page)
+    until(page, 3.0)
+    before = end(page, server, episode)
+    page.get_by_role("link", name="Edit").click()
+    line = page.locator("[data-line='0'] canvas").bounding_box()
+    second = line["width"] / 5
+    page.mouse.move(line["x"] + second, line["y"] + 20)
+    page.mouse.down()
+    page.mouse.move(line["x"] + 2 * second, line["y"] + 20, steps=5)
+    page.mouse.up()
+    page.get_by_role("link", name="Record").click()
+    page.get_by_test_id("landing").get_by_text("Over the selection").click()
+    page.get_by_role("button", name="Switch the microphone on").click()
+    expect(page.get_by_role("meter")).to_be_visible()
+    begin(page)
+    until(page, 1.5)
+    after = end(page, server, episode)
+    assert after["undo"].startswith("Recorded over a span")
+    assert after["trimmed"] / RATE == pytest.approx(1.0, abs=0.05)
+    retake = after["takes"][1]["frames"]
+    assert after["frames"] == before["frames"] - after["trimmed"] + retake
+
+
+def test_a_killed_server_loses_nothing(page: Page, server: Server) -> None:
+    episode = open_stage(page, server, "Simulated microphone")
+    begin(page)
+    until(page, 1.5)
+    server.kill()
+    expect(page.get_by_role("alert")).to_contain_text("does not answer", timeout=15_000)
+    until(page, 4.5)
+    server.start()
+    expect(page.get_by_role("alert")).to_have_count(0, timeout=15_000)
+    until(page, 6.0)
+    (sound,) = takes(server, end(page, server, episode))
+    assert len(sound) >= 6 * RATE
+    place_of(sound)
+
+
+def test_a_reloaded_tab_loses_less_than_a_second_and_marks_it(page: Page, server: Server) -> None:
+    episode = open_stage(page, server, "Simulated microphone")
+    begin(page)
+    until(page, 3.0)
+    page.on("dialog", lambda dialog: dialog.accept())
+    reached = elapsed(page)
+    page.reload()
+    card = page.get_by_test_id("unfinished")
+    expect(card).to_contain_text("was not ended", timeout=15_000)
+    card.get_by_role("button", name="Go on recording").click()
+    expect(page.get_by_text("Recording", exact=True).first).to_be_visible()
+    until(page, reached + 1.5)
+    view = end(page, server, episode)
+    (gap,) = view["markers"]
+    assert gap["kind"] == "gap"
+    assert gap["at"] / RATE >= reached - 1.0
+    (sound,) = takes(server, view)
+    place_of(sound[: gap["at"]])
+    place_of(sound[gap["at"] :])
+
+
+def test_an_unfinished_recording_is_added_as_it_is(page: Page, server: Server) -> None:
+    episode = open_stage(page, server, "Simulated microphone")
+    begin(page)
+    until(page, 2.0)
+    page.on("dialog", lambda dialog: dialog.accept())
+    page.reload()
+    page.get_by_role("button", name="Add it as it is").click()
+    expect(page.get_by_test_id("unfinished")).to_have_count(0, timeout=15_000)
+    server.wait_all()
+    (sound,) = takes(server, server.episode(episode))
+    assert len(sound) >= RATE
+    place_of(sound)
+
+
+def test_an_unplugged_microphone_pauses_and_is_told(page: Page, server: Server) -> None:
+    episode = open_stage(page, server, "Simulated: unplugged after 5 s")
+    begin(page)
+    expect(page.get_by_role("alert")).to_contain_text("went away", timeout=15_000)
+    expect(page.get_by_text("Paused", exact=True)).to_be_visible()
+    view = end(page, server, episode)
+    assert [marker["kind"] for marker in view["markers"]] == ["gap"]
+    assert view["frames"] > RATE
+
+
+def test_no_permission_is_told_in_words(page: Page, server: Server) -> None:
+    """Chromium without a device and without permission."""
+    episode = server.new_episode()
+    page.goto(f"/episodes/{episode}/record")
+    page.get_by_role("button", name="Switch the microphone on").click()
+    said: Locator = page.get_by_role("alert")
+    expect(said).to_be_visible()
+    assert any(w in said.inner_text() for w in ("not allowed", "No microphone was found"))
+    expect(page.get_by_role("button", name="Record", exact=True)).to_be_disabled()
+
+
+@pytest.fixture
+def device_browser(tmp_path: Path, demo: Path, launch: Launch) -> Iterator[Browser]:
+    """Chromium whose only microphone is a file."""
+    sound, rate = soundfile.read(demo / "sound" / "host-bridge.flac", dtype="int16")
+    path = tmp_path / "fake.wav"
+    soundfile.write(path, sound, rate, subtype="PCM_16")
+    browser = launch(
+        "--use-fake-ui-for-media-stream",
+        "--use-fake-device-for-media-stream",
+        f"--use-file-for-fake-audio-capture={path}",
+    )
+    yield browser
+    browser.close()
+
+
+def test_a_real_device_is_recorded_and_remembered(server: Server, device_browser: Browser) -> None:
+    context = device_browser.new_context(base_url=server.address)
+    page = context.new_page()
+    episode = open_stage(page, server, "The machine’s own choice")
+    begin(page)
+    until(page, 4.0)
+    (sound,) = takes(server, end(page, server, episode))
+    assert len(sound) >= 4 * RATE
+    assert np.sqrt(np.mean(sound**2)) > 0.005
+    named = page.get_by_label("Device").locator("option").all_inner_texts()
+    real = next(name for name in named if "Fake" in name)
+    page.get_by_label("Device").select_option(label=real)
+    page.reload()
+    expect(page.get_by_label("Device")).not_to_have_value("")
+    context.close()

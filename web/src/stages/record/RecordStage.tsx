@@ -1,0 +1,239 @@
+/** Record: microphones and their levels, where it lands, and the recording while it is made. */
+import { Box, Button, Flex, HStack, Text } from "@chakra-ui/react";
+import { useEffect, useState } from "react";
+import type { Episode, Landing } from "../../api/client";
+import {
+  closeMicrophones,
+  finish,
+  flag,
+  goOn,
+  pause,
+  record,
+  useRecorder,
+} from "../../record/recorder";
+import { clock } from "../../time";
+import { Card, Heading, Panel } from "../Panel";
+import { AFTER, LandingChoice } from "./LandingChoice";
+import { LevelMeter } from "./LevelMeter";
+import { LiveLines } from "./LiveLines";
+import { Microphones, useMicrophones } from "./Microphones";
+import { Unfinished } from "./Unfinished";
+
+export function RecordStage({ episode }: { episode: Episode }) {
+  const phase = useRecorder((r) => r.phase);
+  const busy = phase === "recording" || phase === "paused" || phase === "ending";
+  const elsewhere = useRecorder((r) => r.episode) !== episode.id && busy;
+  const [landing, setLanding] = useState<Landing>(AFTER);
+  const choice = useMicrophones(episode);
+
+  // A microphone is not left open behind the host's back; a recording goes on whatever is shown.
+  useEffect(
+    () => () => {
+      if (!useRecorder.getState().recording) void closeMicrophones();
+    },
+    [],
+  );
+  useRecordKeys(busy);
+
+  return (
+    <Flex flex="1" minH="0">
+      <Flex direction="column" flex="1" minW="0" minH="0">
+        {elsewhere ? (
+          <Text m="auto" color="quiet">
+            A recording is being made in another episode. End it there first.
+          </Text>
+        ) : busy ? (
+          <During landing={landing} />
+        ) : (
+          <Box overflowY="auto" px="6" py="4">
+            <Unfinished episode={episode} choice={choice} />
+            <Microphones choice={choice} />
+            <Begin
+              onRecord={() => void record(episode.id, choice.microphones, landing)}
+              first={episode.frames === 0}
+            />
+          </Box>
+        )}
+      </Flex>
+      <Panel>
+        <Heading>Where it will go</Heading>
+        <LandingChoice
+          episode={episode}
+          tracks={choice.microphones.map((m) => m.track)}
+          value={landing}
+          onSet={setLanding}
+        />
+        {busy ? <Safety /> : <Advice />}
+      </Panel>
+    </Flex>
+  );
+}
+
+function Begin({ onRecord, first }: { onRecord: () => void; first: boolean }) {
+  const ready = useRecorder((r) => r.phase) === "ready";
+  return (
+    <Flex align="center" gap="4" mt="2">
+      <Button
+        size="xl"
+        bg="trouble"
+        color="pine.contrast"
+        rounded="full"
+        px="8"
+        disabled={!ready}
+        title="R"
+        onClick={onRecord}
+      >
+        <Box w="14px" h="14px" rounded="full" bg="currentColor" mr="1" />
+        Record
+      </Button>
+      <Text color="quiet" fontSize="13px" maxW="380px">
+        {ready
+          ? "Leave two seconds of silence, then speak. On a stumble, wait a moment and say the sentence again; F flags the place."
+          : first
+            ? "Switch a microphone on first. Nothing is recorded until you press Record."
+            : "Switch a microphone on first. What is in the episode already stays as it is."}
+      </Text>
+    </Flex>
+  );
+}
+
+function During({ landing }: { landing: Landing }) {
+  const { phase, frames, levels, trouble, unsent, flags, tracks } = useRecorder();
+  return (
+    <>
+      <Box px="6" pt="4" pb="3" borderBottomWidth="1px" borderColor="rule">
+        <Flex align="center" gap="6">
+          <Box w="210px" flexShrink="0">
+            <HStack gap="2" color={phase === "recording" ? "trouble" : "quiet"} fontWeight="700">
+              <Box
+                w="11px"
+                h="11px"
+                rounded={phase === "recording" ? "full" : "2px"}
+                bg="currentColor"
+              />
+              {phase === "recording" ? "Recording" : phase === "paused" ? "Paused" : "Adding it…"}
+            </HStack>
+            <Text fontSize="44px" fontWeight="700" lineHeight="1.1" data-testid="elapsed">
+              {clock(frames)}
+            </Text>
+          </Box>
+          <Box flex="1" minW="0">
+            {levels.map((level, i) => (
+              <Box key={tracks[i] ?? i}>
+                {levels.length > 1 && (
+                  <Text fontSize="12px" color="quiet">
+                    {tracks[i]}
+                  </Text>
+                )}
+                <LevelMeter level={level} name={tracks[i] ?? "the microphone"} />
+              </Box>
+            ))}
+          </Box>
+        </Flex>
+        <HStack mt="3" gap="2">
+          {phase === "paused" ? (
+            <Button variant="outline" onClick={goOn} title="R">
+              Go on
+            </Button>
+          ) : (
+            <Button
+              variant="outline"
+              onClick={() => void pause()}
+              disabled={phase !== "recording"}
+              title="R"
+            >
+              Pause
+            </Button>
+          )}
+          <Button variant="outline" onClick={flag} disabled={phase !== "recording"} title="F">
+            Flag a mistake
+          </Button>
+          <Button
+            colorPalette="pine"
+            loading={phase === "ending"}
+            loadingText="Adding it"
+            onClick={() => void finish(landing)}
+          >
+            End and add it
+          </Button>
+          <Text color="quiet" fontSize="13px" ml="2">
+            {flags.length > 0 && `${flags.length} flag${flags.length > 1 ? "s" : ""}`}
+          </Text>
+        </HStack>
+        {[trouble, unsent].map(
+          (sentence) =>
+            sentence && (
+              <Text key={sentence} mt="3" color="trouble" role="alert">
+                {sentence}
+              </Text>
+            ),
+        )}
+      </Box>
+      <LiveLines tracks={Math.max(1, levels.length)} />
+    </>
+  );
+}
+
+function Safety() {
+  const { frames, safe, secondsLeft, phase } = useRecorder();
+  const behind = Math.max(0, frames - safe);
+  return (
+    <>
+      <Heading>Safe so far</Heading>
+      <Card data-testid="safety">
+        <Text>
+          <b>{clock(safe)}</b> on disk
+        </Text>
+        <Text fontSize="13px" color="quiet" mt="1">
+          {phase === "recording"
+            ? behind > 3 * 48_000
+              ? `${clock(behind)} wait in this browser and are sent as soon as Air Trim answers.`
+              : "What you say is on disk within a second, and in this browser before that."
+            : "Nothing of it is lost if this page is closed now."}
+        </Text>
+        {secondsLeft !== null && (
+          <Text fontSize="13px" color={secondsLeft < 1800 ? "trouble" : "quiet"} mt="1">
+            The disk has room for {hours(secondsLeft)} more.
+          </Text>
+        )}
+      </Card>
+    </>
+  );
+}
+
+const hours = (seconds: number) =>
+  seconds > 7200 ? `${Math.floor(seconds / 3600)} hours` : `${Math.floor(seconds / 60)} minutes`;
+
+function Advice() {
+  return (
+    <>
+      <Heading>Before you begin</Heading>
+      <Card>
+        <Text fontSize="13px" color="quiet">
+          About a hand’s width from the microphone, in a quiet room, windows shut. Try it for five
+          seconds: you are told what to change. The voice is recorded as it is; nothing is added or
+          taken away.
+        </Text>
+      </Card>
+    </>
+  );
+}
+
+/** R records, pauses and goes on; F flags. */
+function useRecordKeys(busy: boolean) {
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      const on = event.target as HTMLElement;
+      if (on.closest("input, textarea, select, [role=dialog]")) return;
+      if (event.ctrlKey || event.metaKey || event.altKey || event.repeat) return;
+      const { phase } = useRecorder.getState();
+      if (event.key.toLowerCase() === "f" && phase === "recording") flag();
+      if (event.key.toLowerCase() === "r" && busy) {
+        if (phase === "recording") void pause();
+        else goOn();
+      }
+    };
+    addEventListener("keydown", press);
+    return () => removeEventListener("keydown", press);
+  }, [busy]);
+}

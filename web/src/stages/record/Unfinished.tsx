@@ -1,0 +1,84 @@
+/** Recordings that were begun and not ended: go on, add, or set aside. */
+import { Button, HStack, Text } from "@chakra-ui/react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { client, type Episode, type Recording, take } from "../../api/client";
+import { keys, useUnfinished } from "../../api/queries";
+import { add, isBeingMade, openMicrophones, record } from "../../record/recorder";
+import { announce, complain } from "../../theme/toaster";
+import { clock } from "../../time";
+import { Card } from "../Panel";
+import type { Choice } from "./Microphones";
+
+export function Unfinished({ episode, choice }: { episode: Episode; choice: Choice }) {
+  const { data } = useUnfinished(episode.id);
+  const { data: left } = useQuery({
+    queryKey: ["left", ...(data ?? []).map((r) => r.id)],
+    queryFn: async () => {
+      const made = await Promise.all((data ?? []).map((r) => isBeingMade(r.id)));
+      return (data ?? []).filter((_, i) => !made[i]);
+    },
+  });
+  return left?.map((recording) => (
+    <One key={recording.id} recording={recording} episode={episode} choice={choice} />
+  ));
+}
+
+interface Props {
+  recording: Recording;
+  episode: Episode;
+  choice: Choice;
+}
+
+function One({ recording, episode, choice }: Props) {
+  const queries = useQueryClient();
+  const again = () => queries.invalidateQueries({ queryKey: keys.unfinished(episode.id) });
+  const tracks = recording.tracks.map((t) => `“${t}”`).join(" and ");
+  const path = { recording_id: recording.id };
+  const goOn = async () => {
+    const microphones = recording.tracks.map((track, i) => ({
+      device: choice.microphones[i]?.device ?? "",
+      track,
+    }));
+    await openMicrophones(microphones);
+    await record(episode.id, microphones, recording.landing, recording);
+  };
+  const setAside = async () => {
+    try {
+      await take(client.POST("/api/recordings/{recording_id}/discard", { params: { path } }));
+      await again();
+      announce("The recording was set aside.", () => {
+        void take(
+          client.POST("/api/recordings/{recording_id}/bring-back", { params: { path } }),
+        ).then(again, complain);
+      });
+    } catch (error) {
+      complain(error);
+    }
+  };
+  return (
+    <Card data-testid="unfinished">
+      <Text fontWeight="700">
+        A recording of {clock(recording.frames)} on {tracks} was not ended.
+      </Text>
+      <Text fontSize="13px" color="quiet" mb="3">
+        It is safe. Where it was interrupted is marked.
+      </Text>
+      <HStack gap="2">
+        <Button size="sm" colorPalette="pine" onClick={() => void goOn().catch(complain)}>
+          Go on recording
+        </Button>
+        <Button
+          size="sm"
+          variant="outline"
+          disabled={recording.frames === 0}
+          onClick={() => void add(recording.id, null).then(again, complain)}
+        >
+          Add it as it is
+        </Button>
+        <Button size="sm" variant="ghost" color="quiet" onClick={() => void setAside()}>
+          Set it aside
+        </Button>
+      </HStack>
+    </Card>
+  );
+}
