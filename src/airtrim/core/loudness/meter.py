@@ -11,7 +11,6 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
-from scipy.signal import bilinear
 
 from airtrim.core.loudness.truepeak import BOUND, PHASES, TAPS, peak_track
 from airtrim.core.media import FRAME_RATE
@@ -44,6 +43,8 @@ def k_weighting(sample_rate: int) -> NDArray[np.float64]:
                 [1.0, -2.0, 1.0, 1.0, -1.99004745483398, 0.99007225036621],
             ]
         )
+    from scipy.signal import bilinear  # slow to import, and seldom needed
+
     rows = []
     for section in range(2):
         b, a = _analogue(k_weighting(48_000)[section])

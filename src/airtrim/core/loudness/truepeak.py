@@ -3,7 +3,6 @@
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
-from scipy.signal import firwin
 
 TAPS = 24
 """Taps of each phase. The filter sees ``TAPS // 2`` frames to either side."""
@@ -14,7 +13,8 @@ OVERSAMPLING = 4
 def _phases() -> NDArray[np.float32]:
     """Polyphase interpolation filter, shape ``(4, TAPS)``; phase 0 passes samples through."""
     length = OVERSAMPLING * TAPS
-    taps = firwin(length + 1, 1.0 / OVERSAMPLING, window=("kaiser", 7.0))[:-1] * OVERSAMPLING
+    time = np.arange(length) - length // 2
+    taps = np.sinc(time / OVERSAMPLING) * np.kaiser(length + 1, 7.0)[:-1]
     phases = taps.reshape(TAPS, OVERSAMPLING).T[:, ::-1]
     return np.ascontiguousarray(phases / phases.sum(axis=1, keepdims=True), np.float32)
 

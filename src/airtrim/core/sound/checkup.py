@@ -4,8 +4,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import ShortTimeFFT, butter, sosfiltfilt
-from scipy.signal.windows import hann
 
 from airtrim.core.media import FRAME_RATE
 
@@ -21,7 +19,6 @@ _VOICE_HZ = (200.0, 4000.0)
 _LEAST_SPEECH = 0.08
 _PROMINENT_DB = 12.0
 _LEAST_HUM_DBFS = -60.0
-_VOICE = butter(2, _VOICE_HZ, "bandpass", fs=FRAME_RATE, output="sos")
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,7 +52,7 @@ def check_microphone(sound: NDArray[np.float32]) -> Checkup:
         )  # fmt: skip
     level, peak = _levels(mono)
     noise = float(np.percentile(level, 10))
-    voice, _ = _levels(sosfiltfilt(_VOICE, mono))
+    voice, _ = _levels(_voice_band(mono))
     speaking = voice > np.percentile(voice, 10) + _ABOVE_ROOM_DB
     clipped = int((np.abs(mono) >= _CLIPPED).sum()) >= 3
     hum_hz, hum = _hum(mono)
@@ -87,6 +84,13 @@ def check_microphone(sound: NDArray[np.float32]) -> Checkup:
     return Checkup(speech, noise, hum_hz, hum, clipped, good, tuple(advice))
 
 
+def _voice_band(mono: NDArray[np.float64]) -> NDArray[np.float64]:
+    from scipy.signal import butter, sosfiltfilt  # slow to import, and seldom needed
+
+    band = butter(2, _VOICE_HZ, "bandpass", fs=FRAME_RATE, output="sos")
+    return np.asarray(sosfiltfilt(band, mono))
+
+
 def _levels(mono: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """RMS and peak of every 50 ms, in dBFS."""
     whole = len(mono) // _WINDOW
@@ -98,10 +102,10 @@ def _hum(mono: NDArray[np.float64]) -> tuple[int | None, float | None]:
     """Mains hum: a line at 50 or 60 Hz that stands out of its neighbourhood all the time."""
     if len(mono) < FRAME_RATE:
         return None, None
-    window = hann(FRAME_RATE, sym=False)
-    transform = ShortTimeFFT(window, FRAME_RATE // 4, FRAME_RATE, scale_to=None)
-    inside = transform.stft(mono, p0=2, p1=max(3, (len(mono) - FRAME_RATE // 2) * 4 // FRAME_RATE))
-    steady = np.percentile(np.abs(inside), 25, axis=1) * 2.0 / window.sum()
+    window = np.hanning(FRAME_RATE + 1)[:-1]
+    starts = range(0, len(mono) - FRAME_RATE + 1, FRAME_RATE // 4)
+    spectra = [np.abs(np.fft.rfft(mono[at : at + FRAME_RATE] * window))[:100] for at in starts]
+    steady = np.percentile(spectra, 25, axis=0) * 2.0 / window.sum()
     for hertz in (50, 60):
         line = _db(steady[hertz - 1 : hertz + 2].max())
         beside = np.concatenate([steady[hertz - 8 : hertz - 3], steady[hertz + 4 : hertz + 9]])
