@@ -5,7 +5,7 @@ BIN := .venv/bin
 APT := apt-get install -y -qq --no-install-recommends
 WEB := $(shell find web/src web/index.html web/vite.config.ts -type f 2>/dev/null)
 
-.PHONY: setup demo test bench checks client demo-data clean
+.PHONY: setup demo test bench checks client demo-data screenshots clean
 
 setup: .make/python src/airtrim/web_dist/index.html
 
@@ -61,6 +61,9 @@ demo-data: setup
 	@command -v flite >/dev/null || { apt-get update -qq && $(APT) flite >/dev/null; }
 	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[demo]'
 	@$(BIN)/python demo/make_demo.py
+
+screenshots: setup .make/chromium
+	@$(BIN)/python -m demo.screenshots
 
 clean:
 	rm -rf .venv .make .demo web/node_modules src/airtrim/web_dist

@@ -11,6 +11,7 @@ from fastapi.testclient import TestClient
 
 from airtrim.api.app import create_app
 from airtrim.settings import Settings
+from airtrim.standins.microphone import simulated
 from tests.api.test_api import Host, wav
 from tests.reference import RATE, programme
 
@@ -203,6 +204,21 @@ def test_a_retake_replaces_a_span_and_the_old_one_can_be_put_back(host: Host) ->
     found = host.client.get(f"/api/episodes/{episode}/page", params=page).json()
     back = host.edit(episode, {"kind": "restore", "cut": found["splices"][0]["cut"]}).json()
     assert (back["frames"], back["trimmed"]) == (8 * RATE, 0)
+
+
+def test_a_retake_is_as_loud_as_what_surrounds_it(host: Host) -> None:
+    """The same voice 9 dB lower: its clip is raised by about that (common practice: within 1)."""
+    voice = simulated()[: 15 * RATE]
+    buffer = io.BytesIO()
+    soundfile.write(buffer, voice, RATE, format="WAV", subtype="FLOAT")
+    episode = host.filled(buffer.getvalue())
+    recording = begin(host, episode, "Voice", at=6 * RATE, replacing=3 * RATE).json()["id"]
+    pieces = keep_all(host, recording, voice * np.float32(10 ** (-9 / 20)))
+    host.work(add(host, recording, pieces).json()["id"])
+    head = host.view(episode)["revision"]
+    clips = host.state.store.timeline(episode, head).tracks[0].clips
+    assert [round(clip.gain_db) for clip in clips] == [0, 9, 0]
+    assert clips[1].gain_db == pytest.approx(9.0, abs=0.5)
 
 
 def test_a_full_disk_is_told_and_what_came_before_is_safe(host: Host, monkeypatch) -> None:

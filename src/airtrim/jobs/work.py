@@ -14,6 +14,7 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.take import TakeInfo, store_recorded, store_take
 from airtrim.core.release.export import ExportReport, ExportSettings, export
 from airtrim.core.render.graph import profile_mix
+from airtrim.core.render.match import matching_gain
 from airtrim.core.speech.recognise import transcribe
 from airtrim.core.timeline.edits import MarkerAt, Place, Record, RecordedTake
 from airtrim.core.timeline.model import Timeline, Track, TrackKind
@@ -193,6 +194,13 @@ def _add_recording(
             )
             settle(folder / "take", store.files.take(new.take))
         made.append((new, info))
+    if landing.replacing and landing.at is not None:
+        head = store.episode(recording.episode_id)[0].head_id or 0
+        timeline = store.timeline(recording.episode_id, head)
+        span = landing.at, landing.replacing
+        for number, (new, info) in enumerate(made):
+            gain_db = matching_gain(timeline, store.reader, *span, new.take)
+            made[number] = new.model_copy(update={"gain_db": gain_db}), info
     gaps = (
         MarkerAt(at=gap.at, kind="gap", name=f"{gap.frames / FRAME_RATE:.1f} s did not arrive")
         for gap in pieces.gaps()

@@ -1194,6 +1194,11 @@ export interface components {
             track_kind: "voice" | "music";
             /** At */
             at?: number | null;
+            /**
+             * Gain Db
+             * @default 0
+             */
+            gain_db: number;
         };
         /**
          * PlacedWord
@@ -1260,13 +1265,18 @@ export interface components {
         };
         /**
          * RecordedTake
-         * @description A take of a recording, and the track it goes to.
+         * @description A take of a recording, the track it goes to, and its gain there.
          */
         RecordedTake: {
             /** Take */
             take: string;
             /** Track Name */
             track_name: string;
+            /**
+             * Gain Db
+             * @default 0
+             */
+            gain_db: number;
         };
         /**
          * Recording

@@ -183,8 +183,20 @@ function useFollow(
     }, 200);
     return () => clearInterval(timer);
   }, [playing, lines, lineFrames]);
+  // Lines take their height when their words have come, so one scroll may stop short of the mark.
   useEffect(() => {
-    if (at > 0) lines.scrollToIndex(Math.floor(at / lineFrames), { align: "auto" });
+    if (at === 0) return;
+    const show = () => lines.scrollToIndex(Math.floor(at / lineFrames), { align: "auto" });
+    show();
+    const again = [200, 600, 1200].map((ms) => setTimeout(show, ms));
+    const leave = () => again.forEach(clearTimeout);
+    addEventListener("wheel", leave, { once: true });
+    addEventListener("pointerdown", leave, { once: true });
+    return () => {
+      leave();
+      removeEventListener("wheel", leave);
+      removeEventListener("pointerdown", leave);
+    };
   }, [at, lines, lineFrames]);
 }
 

@@ -9,6 +9,7 @@ import { RATE } from "../api/client";
 const FIRST_PIECE = 24_000;
 const PIECE = 96_000;
 const AHEAD_S = 4;
+const AROUND = 72_000;
 
 interface State {
   playing: boolean;
@@ -92,6 +93,10 @@ export function play(from: number, until = source.frames) {
     if (run === mine) stop();
   });
 }
+
+/** Play a second and a half to either side of a frame. */
+export const playAround = (frame: number) =>
+  play(Math.max(0, frame - AROUND), Math.min(source.frames, frame + AROUND));
 
 async function feed(mine: NonNullable<typeof run>, audio: AudioContext, out: GainNode) {
   const { episode, revision } = source;

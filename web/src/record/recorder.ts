@@ -4,6 +4,7 @@
  */
 import { create } from "zustand";
 import { client, type Landing, Problem, RATE, type Recording, take } from "../api/client";
+import { play, position, stop, usePlayer } from "../playback/player";
 import { announce, complain } from "../theme/toaster";
 import { clock } from "../time";
 import type { FromCapture, ToCapture } from "./capture.worklet";
@@ -23,34 +24,45 @@ export interface Level {
   clipped: boolean;
 }
 
-export type Phase = "off" | "opening" | "ready" | "recording" | "paused" | "ending";
+export type Phase = "off" | "opening" | "ready" | "leading" | "recording" | "paused" | "ending";
+
+/** What comes before a recording: nothing, a count of three, or the sound before its place. */
+export type LeadIn = "none" | "count" | "hear";
+const LEAD_S = 3;
 
 interface State {
   phase: Phase;
   episode: number;
   recording: string | null;
   tracks: string[];
+  landing: Landing;
   levels: Level[];
   frames: number;
   /** Frames that the server has on disk. */
   safe: number;
   secondsLeft: number | null;
   flags: number[];
+  /** Seconds until recording begins, while it leads in. */
+  lead: number;
   /** What is wrong with the microphones, and with sending, in sentences. */
   trouble: string | null;
   unsent: string | null;
 }
+
+export const AFTER: Landing = { at: null, replacing: 0, alongside: false };
 
 export const useRecorder = create<State>(() => ({
   phase: "off",
   episode: 0,
   recording: null,
   tracks: [],
+  landing: AFTER,
   levels: [],
   frames: 0,
   safe: 0,
   secondsLeft: null,
   flags: [],
+  lead: 0,
   trouble: null,
   unsent: null,
 }));
@@ -229,13 +241,20 @@ function gone(index: number) {
   } else set({ trouble: `${name} went away. Plug it in, or choose another.` });
 }
 
+interface Begin {
+  episode: number;
+  microphones: Microphone[];
+  landing: Landing;
+  leadIn: LeadIn;
+  /** The frame of the episode that it follows, to be heard up to. */
+  after: number;
+  /** A recording that was left, to go on with. */
+  left?: Recording;
+}
+
 /** Begin a recording, or go on with one that was left. */
-export async function record(
-  episode: number,
-  microphones: Microphone[],
-  landing: Landing,
-  left?: Recording,
-): Promise<void> {
+export async function record(begin: Begin): Promise<void> {
+  const { episode, microphones, landing, left } = begin;
   if (get().phase !== "ready") return;
   try {
     const recording =
@@ -250,16 +269,21 @@ export async function record(
     columns.length = 0;
     heard = null;
     set({
-      phase: "recording",
+      phase: "leading",
       episode,
       recording: recording.id,
       tracks: [...recording.tracks],
+      landing,
       frames: recording.frames,
       safe: recording.frames,
       flags: recording.flags.filter((f) => f.kind === "flag").map((f) => f.at),
       trouble: null,
       unsent: null,
     });
+    await lead(begin.leadIn, begin.after);
+    if (get().phase !== "leading") return;
+    stop();
+    set({ phase: "recording" });
     if (left && recording.frames > 0) {
       void mark(recording.id, recording.frames, "gap", "Interrupted here, then gone on");
     }
@@ -268,6 +292,33 @@ export async function record(
   } catch (error) {
     complain(error);
   }
+}
+
+async function lead(leadIn: LeadIn, at: number): Promise<void> {
+  if (leadIn === "none") return;
+  const from = Math.max(0, at - LEAD_S * RATE);
+  if (leadIn === "hear" && from < at) play(from, at);
+  const began = performance.now();
+  const heard = () =>
+    leadIn === "hear" && usePlayer.getState().playing
+      ? (at - position()) / RATE
+      : LEAD_S - (performance.now() - began) / 1000;
+  for (let left = heard(); left > 0 && get().phase === "leading"; left = heard()) {
+    set({ lead: Math.ceil(left) });
+    await new Promise((done) => setTimeout(done, 20));
+  }
+}
+
+/** Do not record after all, while it leads in. */
+export async function callOff(): Promise<void> {
+  const { phase, recording } = get();
+  if (phase !== "leading" || !recording) return;
+  stop();
+  set({ phase: "ready", recording: null });
+  const path = { recording_id: recording };
+  await take(client.POST("/api/recordings/{recording_id}/discard", { params: { path } })).catch(
+    complain,
+  );
 }
 
 const lockOf = (recording: string) => `airtrim-recording-${recording}`;
@@ -314,8 +365,8 @@ export function goOn() {
 export const flag = () => say({ kind: "flag" });
 
 /** End the recording and put it into the episode. */
-export async function finish(landing: Landing): Promise<void> {
-  const { recording } = get();
+export async function finish(): Promise<void> {
+  const { recording, landing } = get();
   if (!recording) return;
   await hold();
   set({ phase: "ending" });

@@ -37,6 +37,7 @@ class Place(_Edit):
     track_name: str = Field(default="Voice", min_length=1, max_length=80)
     track_kind: TrackKind = "voice"
     at: int | None = Field(default=None, ge=0)
+    gain_db: float = Field(default=0.0, ge=-40.0, le=40.0)
 
 
 class MarkerAt(_Edit):
@@ -48,10 +49,11 @@ class MarkerAt(_Edit):
 
 
 class RecordedTake(_Edit):
-    """A take of a recording, and the track it goes to."""
+    """A take of a recording, the track it goes to, and its gain there."""
 
     take: str
     track_name: str = Field(min_length=1, max_length=80)
+    gain_db: float = Field(default=0.0, ge=-40.0, le=40.0)
 
 
 class Record(_Edit):
@@ -226,7 +228,7 @@ def describe(timeline: Timeline, edit: Edit) -> str:
 
 def _place(timeline: Timeline, edit: Place) -> Timeline:
     at = timeline.frames if edit.at is None else edit.at
-    clip = Clip(edit.take, 0, edit.take_frames, at)
+    clip = Clip(edit.take, 0, edit.take_frames, at, edit.gain_db)
     for index, track in enumerate(timeline.tracks):
         if track.name == edit.track_name:
             if any(c.at < clip.end and clip.at < c.end for c in track.clips):
@@ -248,10 +250,14 @@ def _record(timeline: Timeline, edit: Record) -> Timeline:
     if not edit.alongside and at < timeline.frames:
         timeline = open_up(timeline, at, edit.frames)
     for take in edit.takes:
-        timeline = _place(
-            timeline,
-            Place(take=take.take, take_frames=edit.frames, track_name=take.track_name, at=at),
+        place = Place(
+            take=take.take,
+            take_frames=edit.frames,
+            track_name=take.track_name,
+            at=at,
+            gain_db=take.gain_db,
         )
+        timeline = _place(timeline, place)
     markers = list(timeline.markers)
     for number, new in enumerate(edit.markers, timeline.next_id):
         markers.append(Marker(f"m{number}", at + new.at, new.kind, new.name))

@@ -2,6 +2,7 @@
 import { Box, Button, Flex, HStack, Input, Text } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { useNavigate } from "react-router";
 import type { Episode, Word } from "../../api/client";
 import { useEdit, useHistory } from "../../api/queries";
 import { AddButton } from "../../episode/AddSound";
@@ -12,6 +13,7 @@ import { holds, type Span, useView } from "../../page/view";
 import { place, play, position } from "../../playback/player";
 import { clock, seconds } from "../../time";
 import { Card, Heading, Panel } from "../Panel";
+import { landOverSelection } from "../record/LandingChoice";
 
 export function EditStage({ episode }: { episode: Episode }) {
   if (episode.frames === 0) return <Empty episode={episode} />;
@@ -83,6 +85,7 @@ function useSectionStart(episode: Episode) {
 function SelectedSpan({ episode, selection }: { episode: Episode; selection: Span }) {
   const edit = useEdit(episode.id);
   const startSection = useSectionStart(episode);
+  const go = useNavigate();
   const select = useView((v) => v.select);
   const { data } = useQuery({
     queryKey: ["selected", episode.id, episode.revision, selection.start, selection.end],
@@ -116,6 +119,17 @@ function SelectedSpan({ episode, selection }: { episode: Episode; selection: Spa
           onClick={() => play(selection.start, selection.end)}
         >
           Hear it
+        </Button>
+        <Button
+          size="xs"
+          variant="outline"
+          title="Record it again; what is here now is kept"
+          onClick={() => {
+            landOverSelection();
+            go(`/episodes/${episode.id}/record`);
+          }}
+        >
+          Retake
         </Button>
         <Button size="xs" variant="outline" onClick={() => startSection(selection.start)}>
           Start a section

@@ -1,39 +1,40 @@
 /** Where a recording will go, in words, before it is made. */
 import { RadioGroup, Stack, Text } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
+import { create } from "zustand";
 import type { Episode, Landing } from "../../api/client";
 import { type Span, useView } from "../../page/view";
 import { usePlayer } from "../../playback/player";
 import { clock, seconds } from "../../time";
 import { Card } from "../Panel";
 
-export const AFTER: Landing = { at: null, replacing: 0, alongside: false };
-
 type Way = "after" | "here" | "over" | "beside";
 
-interface Props {
-  episode: Episode;
-  tracks: string[];
-  value: Landing;
-  onSet: (landing: Landing) => void;
-}
+/** How a recording will land; kept while the host goes from stage to stage. */
+const useWay = create<{ way: Way }>(() => ({ way: "after" }));
 
-export function LandingChoice({ episode, tracks, value, onSet }: Props) {
+/** The next recording goes over what is selected. */
+export const landOverSelection = () => useWay.setState({ way: "over" });
+
+/** Where a recording would go now. */
+export function useLanding(): { way: Way; landing: Landing } {
   const at = usePlayer((p) => p.at);
   const selection = useView((v) => v.selection);
-  const [way, setWay] = useState<Way>("after");
-  const chosen = way === "over" && !selection ? "after" : way;
-  const landing = landingOf(chosen, at, selection);
-  useEffect(() => {
-    if (JSON.stringify(landing) !== JSON.stringify(value)) onSet(landing);
-  }, [landing, value, onSet]);
+  const { way: wanted } = useWay();
+  const way = wanted === "over" && !selection ? "after" : wanted;
+  return { way, landing: landingOf(way, at, selection) };
+}
+
+export function LandingChoice({ episode, tracks }: { episode: Episode; tracks: string[] }) {
+  const at = usePlayer((p) => p.at);
+  const selection = useView((v) => v.selection);
+  const { way: chosen } = useLanding();
   const onto = `on ${tracks.map((t) => `“${t}”`).join(" and ")}`;
   const empty = episode.frames === 0;
   return (
     <Card data-testid="landing">
       <RadioGroup.Root
         value={chosen}
-        onValueChange={(e) => setWay(e.value as Way)}
+        onValueChange={(e) => useWay.setState({ way: e.value as Way })}
         size="sm"
         colorPalette="pine"
       >
@@ -71,6 +72,17 @@ export function LandingChoice({ episode, tracks, value, onSet }: Props) {
       </RadioGroup.Root>
     </Card>
   );
+}
+
+/** A landing in words, for what is being recorded or was left. */
+export function told(landing: Landing, tracks: readonly string[]): string {
+  const onto = `on ${tracks.map((t) => `“${t}”`).join(" and ")}`;
+  if (typeof landing.at !== "number") return `After what is there, ${onto}.`;
+  if (landing.replacing) {
+    return `Over ${seconds(landing.replacing)} from ${clock(landing.at)}, ${onto}. What is there is kept at the splice.`;
+  }
+  const moves = landing.alongside ? "Nothing moves." : "Everything later makes room.";
+  return `At ${clock(landing.at)}, ${onto}. ${moves}`;
 }
 
 function landingOf(way: Way, at: number, selection: Span | null): Landing {

@@ -1,19 +1,21 @@
 /** Record: microphones and their levels, where it lands, and the recording while it is made. */
-import { Box, Button, Flex, HStack, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, HStack, NativeSelect, Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
-import type { Episode, Landing } from "../../api/client";
+import type { Episode } from "../../api/client";
 import {
+  callOff,
   closeMicrophones,
   finish,
   flag,
   goOn,
+  type LeadIn,
   pause,
   record,
   useRecorder,
 } from "../../record/recorder";
 import { clock } from "../../time";
 import { Card, Heading, Panel } from "../Panel";
-import { AFTER, LandingChoice } from "./LandingChoice";
+import { LandingChoice, told, useLanding } from "./LandingChoice";
 import { LevelMeter } from "./LevelMeter";
 import { LiveLines } from "./LiveLines";
 import { Microphones, useMicrophones } from "./Microphones";
@@ -21,9 +23,11 @@ import { Unfinished } from "./Unfinished";
 
 export function RecordStage({ episode }: { episode: Episode }) {
   const phase = useRecorder((r) => r.phase);
-  const busy = phase === "recording" || phase === "paused" || phase === "ending";
+  const busy = phase !== "off" && phase !== "opening" && phase !== "ready";
   const elsewhere = useRecorder((r) => r.episode) !== episode.id && busy;
-  const [landing, setLanding] = useState<Landing>(AFTER);
+  const { way, landing } = useLanding();
+  const [chosenLead, setLeadIn] = useState<LeadIn | null>(null);
+  const leadIn = chosenLead ?? (way === "over" ? "hear" : "none");
   const choice = useMicrophones(episode);
 
   // A microphone is not left open behind the host's back; a recording goes on whatever is shown.
@@ -42,34 +46,52 @@ export function RecordStage({ episode }: { episode: Episode }) {
           <Text m="auto" color="quiet">
             A recording is being made in another episode. End it there first.
           </Text>
+        ) : phase === "leading" ? (
+          <Leading />
         ) : busy ? (
-          <During landing={landing} />
+          <During />
         ) : (
           <Box overflowY="auto" px="6" py="4">
             <Unfinished episode={episode} choice={choice} />
             <Microphones choice={choice} />
             <Begin
-              onRecord={() => void record(episode.id, choice.microphones, landing)}
+              onRecord={() =>
+                void record({
+                  episode: episode.id,
+                  microphones: choice.microphones,
+                  landing,
+                  leadIn,
+                  after: landing.at ?? episode.frames,
+                })
+              }
               first={episode.frames === 0}
+              leadIn={leadIn}
+              onLeadIn={setLeadIn}
             />
           </Box>
         )}
       </Flex>
       <Panel>
         <Heading>Where it will go</Heading>
-        <LandingChoice
-          episode={episode}
-          tracks={choice.microphones.map((m) => m.track)}
-          value={landing}
-          onSet={setLanding}
-        />
+        {busy ? (
+          <Settled />
+        ) : (
+          <LandingChoice episode={episode} tracks={choice.microphones.map((m) => m.track)} />
+        )}
         {busy ? <Safety /> : <Advice />}
       </Panel>
     </Flex>
   );
 }
 
-function Begin({ onRecord, first }: { onRecord: () => void; first: boolean }) {
+interface BeginProps {
+  onRecord: () => void;
+  first: boolean;
+  leadIn: LeadIn;
+  onLeadIn: (leadIn: LeadIn) => void;
+}
+
+function Begin({ onRecord, first, leadIn, onLeadIn }: BeginProps) {
   const ready = useRecorder((r) => r.phase) === "ready";
   return (
     <Flex align="center" gap="4" mt="2">
@@ -86,6 +108,18 @@ function Begin({ onRecord, first }: { onRecord: () => void; first: boolean }) {
         <Box w="14px" h="14px" rounded="full" bg="currentColor" mr="1" />
         Record
       </Button>
+      <NativeSelect.Root size="sm" w="250px" flexShrink="0">
+        <NativeSelect.Field
+          aria-label="Lead-in"
+          value={leadIn}
+          onChange={(event) => onLeadIn(event.target.value as LeadIn)}
+        >
+          <option value="none">Begin at once</option>
+          <option value="count">Count down from three</option>
+          {!first && <option value="hear">Hear the three seconds before</option>}
+        </NativeSelect.Field>
+        <NativeSelect.Indicator />
+      </NativeSelect.Root>
       <Text color="quiet" fontSize="13px" maxW="380px">
         {ready
           ? "Leave two seconds of silence, then speak. On a stumble, wait a moment and say the sentence again; F flags the place."
@@ -97,7 +131,32 @@ function Begin({ onRecord, first }: { onRecord: () => void; first: boolean }) {
   );
 }
 
-function During({ landing }: { landing: Landing }) {
+function Leading() {
+  const lead = useRecorder((r) => r.lead);
+  return (
+    <Flex direction="column" m="auto" align="center" gap="2">
+      <Text color="quiet">Recording begins in</Text>
+      <Text fontSize="96px" fontWeight="700" lineHeight="1" role="timer">
+        {lead}
+      </Text>
+      <Button variant="outline" onClick={() => void callOff()}>
+        Not yet
+      </Button>
+    </Flex>
+  );
+}
+
+/** Where the recording goes that is being made: settled when it began. */
+function Settled() {
+  const { landing, tracks } = useRecorder();
+  return (
+    <Card data-testid="landing">
+      <Text>{told(landing, tracks)}</Text>
+    </Card>
+  );
+}
+
+function During() {
   const { phase, frames, levels, trouble, unsent, flags, tracks } = useRecorder();
   return (
     <>
@@ -152,7 +211,7 @@ function During({ landing }: { landing: Landing }) {
             colorPalette="pine"
             loading={phase === "ending"}
             loadingText="Adding it"
-            onClick={() => void finish(landing)}
+            onClick={() => void finish()}
           >
             End and add it
           </Button>

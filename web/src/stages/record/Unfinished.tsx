@@ -1,12 +1,13 @@
 /** Recordings that were begun and not ended: go on, add, or set aside. */
 import { Button, HStack, Text } from "@chakra-ui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { client, type Episode, type Recording, take } from "../../api/client";
+import { client, type Episode, type Landing, type Recording, take } from "../../api/client";
 import { keys, useUnfinished } from "../../api/queries";
-import { add, isBeingMade, openMicrophones, record } from "../../record/recorder";
+import { AFTER, add, isBeingMade, openMicrophones, record } from "../../record/recorder";
 import { announce, complain } from "../../theme/toaster";
 import { clock } from "../../time";
 import { Card } from "../Panel";
+import { told } from "./LandingChoice";
 import type { Choice } from "./Microphones";
 
 export function Unfinished({ episode, choice }: { episode: Episode; choice: Choice }) {
@@ -40,8 +41,18 @@ function One({ recording, episode, choice }: Props) {
       track,
     }));
     await openMicrophones(microphones);
-    await record(episode.id, microphones, recording.landing, recording);
+    const { landing } = recording;
+    await record({
+      episode: episode.id,
+      microphones,
+      landing,
+      leadIn: "none",
+      after: 0,
+      left: recording,
+    });
   };
+  const put = (landing: Landing | null) =>
+    void add(recording.id, landing).then(again).catch(complain);
   const setAside = async () => {
     try {
       await take(client.POST("/api/recordings/{recording_id}/discard", { params: { path } }));
@@ -61,20 +72,20 @@ function One({ recording, episode, choice }: Props) {
         A recording of {clock(recording.frames)} on {tracks} was not ended.
       </Text>
       <Text fontSize="13px" color="quiet" mb="3">
-        It is safe. Where it was interrupted is marked.
+        It is safe. It was to go: {told(recording.landing, recording.tracks)}
       </Text>
       <HStack gap="2">
         <Button size="sm" colorPalette="pine" onClick={() => void goOn().catch(complain)}>
           Go on recording
         </Button>
-        <Button
-          size="sm"
-          variant="outline"
-          disabled={recording.frames === 0}
-          onClick={() => void add(recording.id, null).then(again, complain)}
-        >
+        <Button size="sm" variant="outline" onClick={() => put(null)}>
           Add it as it is
         </Button>
+        {typeof recording.landing.at === "number" && (
+          <Button size="sm" variant="outline" onClick={() => put(AFTER)}>
+            Add it at the end
+          </Button>
+        )}
         <Button size="sm" variant="ghost" color="quiet" onClick={() => void setAside()}>
           Set it aside
         </Button>
