@@ -82,6 +82,9 @@ const SLEPT_S = 1;
 let context: AudioContext | null = null;
 let capture: AudioWorkletNode | null = null;
 let opened: Opened[] = [];
+let chosen: Microphone[] = [];
+/** Whether one of them went away since they were opened. */
+let lost = false;
 let number = 0;
 let writing: Promise<unknown> = Promise.resolve();
 let sending: Promise<void> | null = null;
@@ -96,6 +99,8 @@ const get = useRecorder.getState;
 /** Open microphones and show their levels. */
 export async function openMicrophones(microphones: Microphone[]): Promise<void> {
   await closeMicrophones();
+  chosen = microphones;
+  lost = false;
   set({ phase: "opening", trouble: null });
   try {
     context = openContext();
@@ -231,6 +236,7 @@ async function mark(recording: string, at: number, kind: "flag" | "gap", name: s
 }
 
 function gone(index: number) {
+  lost = true;
   const name = opened[index]?.name ?? "The microphone";
   const { recording, phase, frames } = get();
   if (recording && phase === "recording") {
@@ -355,11 +361,17 @@ async function hold(): Promise<void> {
 
 export const pause = () => hold();
 
-export function goOn() {
-  if (get().phase !== "paused") return;
+/** Go on after a pause; a microphone that went away is opened again first. */
+export async function goOn(): Promise<void> {
+  const { phase, frames } = get();
+  if (phase !== "paused") return;
+  if (lost) {
+    await openMicrophones(chosen);
+    if (get().phase !== "ready") return set({ phase: "paused" });
+  }
   heard = null;
   set({ phase: "recording", trouble: null });
-  say({ kind: "run", on: true });
+  say({ kind: "run", on: true, at: frames });
 }
 
 export const flag = () => say({ kind: "flag" });

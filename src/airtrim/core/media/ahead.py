@@ -3,23 +3,25 @@
 import queue
 import threading
 from collections.abc import Iterator
-
-from airtrim.core.media.decode import Block
+from typing import TypeVar
 
 _MOST_AHEAD = 8
 _LOOK_EVERY_S = 0.1
 
 
-def ahead(source: Iterator[Block]) -> Iterator[Block]:
+T = TypeVar("T")
+
+
+def ahead(source: Iterator[T]) -> Iterator[T]:
     """The blocks of ``source``, up to eight made before they are asked for.
 
     Decoders, filters and encoders let go of the interpreter while they work, so two cores share
     one stream. An error in ``source`` is raised here; a caller that stops early stops it too.
     """
-    line: queue.Queue[Block | BaseException | None] = queue.Queue(_MOST_AHEAD)
+    line: queue.Queue[T | BaseException | None] = queue.Queue(_MOST_AHEAD)
     stopped = threading.Event()
 
-    def put(item: Block | BaseException | None) -> None:
+    def put(item: T | BaseException | None) -> None:
         while not stopped.is_set():
             try:
                 return line.put(item, timeout=_LOOK_EVERY_S)

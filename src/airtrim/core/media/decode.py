@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import av
 import numpy as np
@@ -99,7 +100,7 @@ def decode(path: Path, name: str | None = None) -> Iterator[Block]:
 
     A damaged tail ends the sound there; damage before the first frame raises BadInput.
     """
-    gathered: list[Block] = []
+    gathered: list[NDArray[Any]] = []
     held = 0
     started = False
     with av.open(str(path), metadata_errors="replace") as container:
@@ -116,12 +117,12 @@ def decode(path: Path, name: str | None = None) -> Iterator[Block]:
                         continue
                     raise
                 for frame in frames:
-                    parts = [frame] if _is_float(frame, channels) else to_float.resample(frame)
+                    parts = [frame] if _is_plain(frame, channels) else to_float.resample(frame)
                     gathered += [_samples(part, channels) for part in parts]
                     held += frame.samples
                     started = started or bool(parts)
                 if held >= BLOCK_FRAMES:
-                    yield np.concatenate(gathered)
+                    yield _as_float(gathered)
                     gathered, held = [], 0
         except av.FFmpegError:
             pass  # the tail is damaged: what came before it stands
@@ -131,20 +132,35 @@ def decode(path: Path, name: str | None = None) -> Iterator[Block]:
     if not started:
         raise BadInput(f"“{name or path.name}” holds no sound that can be decoded.")
     if gathered:
-        yield np.concatenate(gathered)
+        yield _as_float(gathered)
 
 
-def _is_float(frame: av.AudioFrame, channels: int) -> bool:
-    return frame.format.name in ("flt", "fltp") and frame.layout.nb_channels == channels
+_PLAIN = {"flt": np.float32, "s16": np.int16, "s32": np.int32}
 
 
-def _samples(frame: av.AudioFrame, channels: int) -> Block:
-    """The samples of a float frame, straight from its planes: MP3 comes in 38 frames a second, and
-    the general way costs more than the decoding."""
-    planes = [np.frombuffer(plane, np.float32) for plane in frame.planes]
+def _is_plain(frame: av.AudioFrame, channels: int) -> bool:
+    return frame.format.name.rstrip("p") in _PLAIN and frame.layout.nb_channels == channels
+
+
+def _samples(frame: av.AudioFrame, channels: int) -> NDArray[Any]:
+    """The samples of a frame as they are, straight from its planes: frames are small, and the
+    general way costs more than the decoding."""
+    kind = _PLAIN[frame.format.name.rstrip("p")]
+    planes = [np.frombuffer(plane, kind) for plane in frame.planes]
     if len(planes) == 1:
         return planes[0][: frame.samples * channels].reshape(-1, channels)
     return np.stack([plane[: frame.samples] for plane in planes], axis=1)
+
+
+def _as_float(parts: list[NDArray[Any]]) -> Block:
+    block = np.concatenate(parts)
+    match block.dtype.name:
+        case "int16":
+            return block.astype(np.float32) * np.float32(2.0**-15)
+        case "int32":
+            return np.asarray(block * 2.0**-31).astype(np.float32)
+        case _:
+            return block.astype(np.float32, copy=False)
 
 
 def at_frame_rate(blocks: Iterator[Block], sample_rate: int, channels: int) -> Iterator[Block]:

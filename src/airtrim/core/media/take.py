@@ -3,8 +3,9 @@
 import hashlib
 import threading
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import soundfile
@@ -25,8 +26,8 @@ Progress = Callable[[float], None]
 
 @dataclass(frozen=True, slots=True)
 class TakeInfo:
-    """What was stored: length, channels, SHA-256 of the stored file, and a notice for the host
-    where the recording is not what it says it is (None when all is well)."""
+    """What was stored: length, channels, SHA-256 of its samples (as stored, little-endian, channels
+    side by side), and a notice for the host where the recording is not what it says it is."""
 
     frames: int
     channels: int
@@ -48,12 +49,17 @@ def store_take(
     info = probe(source, name)
     exact_bits = info.bits if info.sample_rate == FRAME_RATE else None
     blocks = at_frame_rate(decode(source, name), info.sample_rate, info.channels)
-    length = info.duration_s and info.duration_s * FRAME_RATE
-    frames, loudest = _store(
-        blocks, sound, peaks, info.channels, exact_bits, name, length or 0.0, progress
-    )
-    notice = _notice(name, info.duration_s, frames, loudest)
-    return TakeInfo(frames, info.channels, sha256(sound), notice)
+    expected = (info.duration_s or 0.0) * FRAME_RATE
+    stored = _store(blocks, sound, peaks, info.channels, exact_bits, name, expected, progress)
+    found_s = stored.frames / FRAME_RATE
+    said_s = info.duration_s
+    if said_s and said_s - found_s > max(1.0, 0.02 * said_s):
+        notice = (
+            f"“{name}” says it is {said_s:.1f} s long, but only {found_s:.1f} s of sound is in it. "
+            "What was there is kept."
+        )
+        return replace(stored, notice=notice)
+    return stored
 
 
 def store_recorded(
@@ -66,8 +72,7 @@ def store_recorded(
     progress: Progress = lambda _: None,
 ) -> TakeInfo:
     """The same for ``frames`` of float mono ``blocks`` at 48 kHz, kept sample for sample."""
-    found, loudest = _store(blocks, sound, peaks, 1, None, name, frames, progress)
-    return TakeInfo(found, 1, sha256(sound), _notice(name, None, found, loudest))
+    return _store(blocks, sound, peaks, 1, None, name, frames, progress)
 
 
 def _store(
@@ -79,30 +84,37 @@ def _store(
     name: str,
     expected: float,
     progress: Progress,
-) -> tuple[int, float]:
-    """Write a take and its peaks; returns frames and highest magnitude. ``exact_bits``: 16 or 24
-    for FLAC, None for float; ``expected``: frames that may come, for progress."""
+) -> TakeInfo:
+    """Write a take and its peaks. ``exact_bits``: 16 or 24 for FLAC, None for float;
+    ``expected``: frames that may come, for progress.
+
+    Three threads share the work: making blocks, looking at them, writing them.
+    """
     kind = (
         {"format": "FLAC", "subtype": f"PCM_{exact_bits}"}
         if exact_bits
         else {"format": "RF64", "subtype": "FLOAT"}
     )
     pyramid = PeakWriter()
-    frames = 0
+    digest = hashlib.sha256()
     loudest = 0.0
+
+    def seen() -> Iterator[NDArray[Any]]:
+        nonlocal loudest
+        for block in ahead(blocks):
+            stored = np.ascontiguousarray(_as_stored(block, exact_bits))
+            digest.update(stored.data)
+            pyramid.push(block)
+            loudest = max(loudest, float(block.max(initial=0.0)), -float(block.min(initial=0.0)))
+            yield stored
+
+    frames = 0
     with soundfile.SoundFile(
         str(sound), "w", samplerate=FRAME_RATE, channels=channels, **kind
     ) as out:
-        for block in ahead(blocks):
-            if exact_bits == 16:
-                out.write(np.round(block * 32768.0).astype(np.int16))
-            elif exact_bits:
-                out.write((block.astype(np.float64) * 2.0**31).astype(np.int32))
-            else:
-                out.write(block)
-            pyramid.push(block)
-            frames += len(block)
-            loudest = max(loudest, float(block.max(initial=0.0)), -float(block.min(initial=0.0)))
+        for stored in ahead(seen()):
+            out.write(stored)
+            frames += len(stored)
             if frames > LONGEST_S * FRAME_RATE:
                 raise TooLarge(f"“{name}” is longer than 12 hours. Split it and add the parts.")
             if expected:
@@ -112,25 +124,16 @@ def _store(
             f"“{name}” is only {frames / FRAME_RATE:.2f} s long; a recording needs 0.2 s or more."
         )
     pyramid.write(peaks)
-    return frames, loudest
+    silent = f"“{name}” is silent from end to end." if loudest < 1e-4 else None
+    return TakeInfo(frames, channels, digest.hexdigest(), silent)
 
 
-def _notice(name: str, said_s: float | None, frames: int, loudest: float) -> str | None:
-    found_s = frames / FRAME_RATE
-    if said_s and said_s - found_s > max(1.0, 0.02 * said_s):
-        return (
-            f"“{name}” says it is {said_s:.1f} s long, but only {found_s:.1f} s of sound is in it. "
-            "What was there is kept."
-        )
-    if loudest < 1e-4:
-        return f"“{name}” is silent from end to end."
-    return None
-
-
-def sha256(path: Path) -> str:
-    """Hex SHA-256 of a file, read in pieces."""
-    with path.open("rb") as file:
-        return hashlib.file_digest(file, "sha256").hexdigest()
+def _as_stored(block: Block, exact_bits: int | None) -> NDArray[Any]:
+    if exact_bits == 16:
+        return np.round(block * 32768.0).astype(np.int16)
+    if exact_bits:
+        return np.asarray(block.astype(np.float64) * 2.0**31).astype(np.int32)
+    return block
 
 
 class TakeReader:

@@ -23,7 +23,7 @@ import { Unfinished } from "./Unfinished";
 
 export function RecordStage({ episode }: { episode: Episode }) {
   const phase = useRecorder((r) => r.phase);
-  const busy = phase !== "off" && phase !== "opening" && phase !== "ready";
+  const busy = useRecorder((r) => r.recording) !== null;
   const elsewhere = useRecorder((r) => r.episode) !== episode.id && busy;
   const { way, landing } = useLanding();
   const [chosenLead, setLeadIn] = useState<LeadIn | null>(null);
@@ -170,7 +170,7 @@ function During() {
                 rounded={phase === "recording" ? "full" : "2px"}
                 bg="currentColor"
               />
-              {phase === "recording" ? "Recording" : phase === "paused" ? "Paused" : "Adding it…"}
+              {phase === "recording" ? "Recording" : phase === "ending" ? "Adding it…" : "Paused"}
             </HStack>
             <Text fontSize="44px" fontWeight="700" lineHeight="1.1" data-testid="elapsed">
               {clock(frames)}
@@ -191,7 +191,7 @@ function During() {
         </Flex>
         <HStack mt="3" gap="2">
           {phase === "paused" ? (
-            <Button variant="outline" onClick={goOn} title="R">
+            <Button variant="outline" onClick={() => void goOn()} title="R">
               Go on
             </Button>
           ) : (
@@ -289,7 +289,7 @@ function useRecordKeys(busy: boolean) {
       if (event.key.toLowerCase() === "f" && phase === "recording") flag();
       if (event.key.toLowerCase() === "r" && busy) {
         if (phase === "recording") void pause();
-        else goOn();
+        else void goOn();
       }
     };
     addEventListener("keydown", press);
