@@ -204,14 +204,14 @@ def test_cut_undo_redo_and_history(host: Host) -> None:
 
 def test_history_survives_a_restart(host: Host) -> None:
     episode = host.filled()
-    for start in range(60):  # past a snapshot
+    for start in range(110):  # past a snapshot
         host.edit(episode, cut(start * 1000, 500))
     before = host.view(episode)
     reopened = create_app(host.state.settings, worker=False)
     with TestClient(reopened) as client:
         assert client.get(f"/api/episodes/{episode}").json() == before
         revision = before["revision"]
-        for _ in range(61):
+        for _ in range(111):
             body = {"revision": revision}
             revision = client.post(f"/api/episodes/{episode}/undo", json=body).json()["revision"]
         nothing = client.post(f"/api/episodes/{episode}/undo", json={"revision": revision})

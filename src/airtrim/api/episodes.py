@@ -24,17 +24,14 @@ router = APIRouter(prefix="/api/episodes/{episode_id}", tags=["episode"])
 
 def episode_view(state: State, episode_id: int) -> EpisodeView:
     """An episode as it stands now."""
-    store = state.store
-    episode, show = store.episode(episode_id)
-    revision = episode.head_id or 0
-    timeline = store.timeline(episode_id, revision)
-    undo, redo = store.neighbours(episode_id)
+    opened = state.store.opened(episode_id)
+    episode, show, timeline = opened.episode, opened.show, opened.timeline
     return EpisodeView(
         id=episode_id,
         title=episode.title,
         show_id=show.id or 0,
         show=show.name,
-        revision=revision,
+        revision=episode.head_id or 0,
         frames=timeline.frames,
         trimmed=timeline.trimmed,
         cuts=len(timeline.cuts),
@@ -60,10 +57,10 @@ def episode_view(state: State, episode_id: int) -> EpisodeView:
                 notice=take.notice,
                 heard=take.heard,
             )
-            for take in store.takes(episode_id)
+            for take in opened.takes
         ],
-        undo=undo,
-        redo=redo,
+        undo=opened.undo,
+        redo=opened.redo,
     )
 
 

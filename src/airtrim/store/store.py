@@ -25,7 +25,7 @@ from airtrim.store.database import open_engine, reading, writing
 from airtrim.store.files import Files
 from airtrim.store.tables import EditRow, EpisodeRow, JobRow, ShowRow, TakeRow, now
 
-SNAPSHOT_EVERY = 50
+SNAPSHOT_EVERY = 100
 
 _EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
 _TIMELINE = TypeAdapter(Timeline)
@@ -53,6 +53,18 @@ class TakeSummary:
     heard: bool
 
 
+@dataclass(frozen=True, slots=True)
+class Opened:
+    """An episode as it stands: rows, document, recordings, and the edits undo and redo touch."""
+
+    episode: EpisodeRow
+    show: ShowRow
+    timeline: Timeline
+    takes: list[TakeSummary]
+    undo: str | None
+    redo: str | None
+
+
 class Store:
     """All that is kept, under one folder. Safe for many threads and processes."""
 
@@ -60,7 +72,7 @@ class Store:
         root.mkdir(parents=True, exist_ok=True)
         self.files = Files(root, keep_free_bytes)
         self.engine = open_engine(root / "airtrim.db")
-        self._timelines: OrderedDict[int, Timeline] = OrderedDict()
+        self._timelines: OrderedDict[tuple[int, int], Timeline] = OrderedDict()
         self._words: dict[str, tuple[Word, ...]] = {}
         self._lock = Lock()
         self._reader = lru_cache(maxsize=64)(self._open_reader)
@@ -130,8 +142,12 @@ class Store:
     def episode(self, episode_id: int) -> tuple[EpisodeRow, ShowRow]:
         """An episode and its show."""
         with reading(self.engine) as session:
-            episode = self._episode(session, episode_id)
-            show = session.get(ShowRow, episode.show_id)
+            return self._on_shelf(session, episode_id)
+
+    @classmethod
+    def _on_shelf(cls, session: Session, episode_id: int) -> tuple[EpisodeRow, ShowRow]:
+        episode = cls._episode(session, episode_id)
+        show = session.get(ShowRow, episode.show_id)
         if show is None or episode.deleted_at is not None:
             raise NotFound("That episode is not on the shelf. It may have been deleted.")
         return episode, show
@@ -158,13 +174,13 @@ class Store:
         timeline = Timeline()
         while at is not None:
             with self._lock:
-                cached = self._timelines.get(at)
-            row = session.get(EditRow, at)
-            if row is None or row.episode_id != episode_id:
-                raise NotFound("That state of the episode is not here.")
+                cached = self._timelines.get((episode_id, at))
             if cached is not None:
                 timeline = cached
                 break
+            row = session.get(EditRow, at)
+            if row is None or row.episode_id != episode_id:
+                raise NotFound("That state of the episode is not here.")
             if row.snapshot is not None:
                 timeline = _TIMELINE.validate_json(row.snapshot)
                 break
@@ -172,13 +188,14 @@ class Store:
             at = row.parent_id
         for row in reversed(chain):
             timeline = apply(timeline, _EDIT.validate_json(row.edit))
-        self._remember(revision, timeline)
+        self._remember(episode_id, revision, timeline)
         return timeline
 
-    def _remember(self, revision: int, timeline: Timeline) -> None:
+    def _remember(self, episode_id: int, revision: int, timeline: Timeline) -> None:
+        key = episode_id, revision
         with self._lock:
-            self._timelines[revision] = timeline
-            self._timelines.move_to_end(revision)
+            self._timelines[key] = timeline
+            self._timelines.move_to_end(key)
             while len(self._timelines) > 64:
                 self._timelines.popitem(last=False)
 
@@ -207,7 +224,7 @@ class Store:
             change = _Change(self, session, episode)
             yield change
         for made, timeline in change.made:
-            self._remember(made, timeline)
+            self._remember(episode_id, made, timeline)
 
     @staticmethod
     def _check(episode: EpisodeRow, revision: int | None) -> None:
@@ -235,11 +252,8 @@ class Store:
         with writing(self.engine) as session:
             episode = self._episode(session, episode_id)
             self._check(episode, revision)
-            after = next(
-                (row for row in self._line(session, episode) if row.parent_id == episode.head_id),
-                None,
-            )
-            if after is None or episode.head_id == episode.tip_id:
+            after = self._next(session, episode)
+            if after is None:
                 raise BadInput("There is nothing to redo.")
             return self._move(session, episode, after.id)
 
@@ -249,50 +263,57 @@ class Store:
         return to or 0
 
     @staticmethod
-    def _line(session: Session, episode: EpisodeRow, most: int | None = None) -> list[EditRow]:
-        """Edits from the tip of redo back to the first, or ``most`` of them past the head."""
-        rows: list[EditRow] = []
-        at = episode.tip_id
-        past = -1
-        while at is not None and (most is None or past < most):
-            row = session.get(EditRow, at)
-            assert row is not None
-            rows.append(row)
-            if past >= 0 or at == episode.head_id:
-                past += 1
-            at = row.parent_id
-        return rows
+    def _next(session: Session, episode: EpisodeRow) -> EditRow | None:
+        """The edit that redo makes again: the newest of those made on the head, since the tip is
+        always the newest edit of all."""
+        if episode.tip_id == episode.head_id:
+            return None
+        query = (
+            select(EditRow)
+            .where(EditRow.episode_id == episode.id, EditRow.parent_id == episode.head_id)
+            .order_by(col(EditRow.id).desc())
+            .limit(1)
+        )
+        return session.exec(query).first()
 
     def history(self, episode_id: int) -> list[HistoryEntry]:
         """The named edits from the first to the last that redo can reach."""
         with reading(self.engine) as session:
             episode = self._episode(session, episode_id)
-            rows = self._line(session, episode)[::-1]
             head = session.get(EditRow, episode.head_id) if episode.head_id else None
+            rows: list[EditRow] = []
+            at = episode.tip_id
+            while at is not None and (row := session.get(EditRow, at)) is not None:
+                rows.append(row)
+                at = row.parent_id
         depth = head.depth if head else 0
-        return [HistoryEntry(row.id or 0, row.name, row.depth <= depth) for row in rows]
+        return [HistoryEntry(row.id or 0, row.name, row.depth <= depth) for row in reversed(rows)]
 
-    def neighbours(self, episode_id: int) -> tuple[str | None, str | None]:
-        """Names of the edits that undo and redo would touch."""
+    def opened(self, episode_id: int) -> "Opened":
+        """An episode with all that stands beside its document."""
         with reading(self.engine) as session:
-            episode = self._episode(session, episode_id)
+            episode, show = self._on_shelf(session, episode_id)
             head = session.get(EditRow, episode.head_id) if episode.head_id else None
-            redo = None
-            if episode.tip_id != episode.head_id:
-                line = self._line(session, episode, 1)
-                redo = next((row for row in line if row.parent_id == episode.head_id), None)
-        return (head.name if head else None, redo.name if redo else None)
+            after = self._next(session, episode)
+            timeline = self._timeline(session, episode_id, episode.head_id or 0)
+            takes = self._takes(session, episode_id)
+        undo, redo = head.name if head else None, after.name if after else None
+        return Opened(episode, show, timeline, takes, undo, redo)
 
     # --- takes ---
 
     def takes(self, episode_id: int) -> list[TakeSummary]:
         """All recordings of an episode, without their words."""
+        with reading(self.engine) as session:
+            return self._takes(session, episode_id)
+
+    @staticmethod
+    def _takes(session: Session, episode_id: int) -> list[TakeSummary]:
         columns = (TakeRow.id, TakeRow.name, TakeRow.frames, TakeRow.channels, TakeRow.notice)
         query = select(*columns, col(TakeRow.words).is_not(None)).where(  # type: ignore[call-overload]
             TakeRow.episode_id == episode_id
         )
-        with reading(self.engine) as session:
-            return [TakeSummary(*row) for row in session.exec(query).all()]
+        return [TakeSummary(*row) for row in session.exec(query).all()]
 
     def take(self, take_id: str) -> TakeRow:
         """One recording."""

@@ -7,7 +7,7 @@ back is a plain merge.
 """
 
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from airtrim.core.timeline.tags import Tags
 
@@ -18,9 +18,10 @@ CROSSFADE_FRAMES = 480
 """10 ms; common practice is 5 to 20 ms at a splice."""
 
 
-@dataclass(frozen=True, slots=True)
-class Clip:
-    """``frames`` of ``take`` from frame ``start``, placed at frame ``at`` of the timeline."""
+class Clip(NamedTuple):
+    """``frames`` of ``take`` from frame ``start``, placed at frame ``at`` of the timeline.
+
+    A tuple, since an edit moves thousands of them."""
 
     take: str
     start: int
@@ -82,9 +83,11 @@ class Marker:
 @dataclass(frozen=True, slots=True)
 class Piece:
     """What a cut took out: each track's clips, sections, earlier cuts and markers, counted from
-    the piece's own start. ``clips`` runs parallel to the tracks it came from (``tracks``)."""
+    the piece's own start. ``clips`` runs parallel to the tracks it came from (``tracks``);
+    ``removed`` counts the frames of earlier cuts inside it as well."""
 
     frames: int
+    removed: int
     tracks: tuple[str, ...]
     clips: tuple[tuple[Clip, ...], ...]
     sections: tuple[Section, ...] = ()
@@ -92,8 +95,7 @@ class Piece:
     markers: tuple[Marker, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Removed:
+class Removed(NamedTuple):
     """A cut in place: its number, where the splice is now, and what it took out."""
 
     id: int
@@ -150,7 +152,7 @@ class Timeline:
     @property
     def trimmed(self) -> int:
         """Frames taken out by cuts, cuts within cuts included."""
-        return sum(_removed_frames(cut) for cut in self.cuts)
+        return sum(cut.piece.removed for cut in self.cuts)
 
     def takes(self) -> set[str]:
         """Every take in use, those inside cuts included."""
@@ -158,10 +160,6 @@ class Timeline:
         for cut in self.cuts:
             found |= _takes_of(cut.piece)
         return found
-
-
-def _removed_frames(cut: Removed) -> int:
-    return cut.piece.frames + sum(_removed_frames(inner) for inner in cut.piece.cuts)
 
 
 def _takes_of(piece: Piece) -> set[str]:
