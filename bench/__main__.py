@@ -22,6 +22,7 @@ from rich.console import Console
 from rich.table import Table
 from tests.serving import Server
 
+from airtrim.api.app import create_app
 from airtrim.api.episodes import edit as edit_endpoint
 from airtrim.api.models import EditRequest
 from airtrim.api.state import State
@@ -35,9 +36,7 @@ from airtrim.core.render.warm import warm_up
 from airtrim.core.speech.recognise import MODEL_RATE, load_model, packaged_model, transcribe
 from airtrim.core.timeline.edits import Cut, Place, apply
 from airtrim.core.timeline.model import Timeline
-from airtrim.jobs.queue import Queue
 from airtrim.settings import Settings
-from airtrim.store.store import Store
 from airtrim.store.tables import TakeRow
 from bench.measuring import RATE, Row, ffmpeg, peak_memory, side_by_side, talk, write_talk
 
@@ -177,7 +176,9 @@ def memory(folder: Path) -> list[Row]:
 def editing(folder: Path) -> list[Row]:
     """Edits on three hours with 2,000 splices, and the time to first sound in a browser."""
     data = folder / "data"
-    store = Store(data)
+    settings = Settings(data_dir=data, keep_free_bytes=0)
+    state: State = create_app(settings, worker=False).state.airtrim
+    store = state.store
     show = store.add_show("Bench")
     episode = store.add_episode(show.id or 0, "Three hours").id or 0
     take = store.files.take("long")
@@ -196,8 +197,6 @@ def editing(folder: Path) -> list[Row]:
         change(Place(take="long", take_frames=frames))
         for at in sorted(rng.integers(RATE, frames - RATE, SPLICES), reverse=True):
             change(Cut(start=int(at), frames=24_000))
-    settings = Settings(data_dir=data, keep_free_bytes=0)
-    state = State(store, Queue(store, settings), settings)
     revision = store.episode(episode)[0].head_id or 0
     times = []
     for at in rng.integers(RATE, frames // 2, 200):
