@@ -1,0 +1,107 @@
+"""The command line: what scripts read on standard output, and what people are told on error."""
+
+import json
+import subprocess
+import sys
+from itertools import pairwise
+from pathlib import Path
+
+import pytest
+
+from airtrim.standins.microphone import simulated
+from tests.core.test_levelling import airtrim
+from tests.reference import RATE, decoded, ffmpeg_loudness, programme, write
+
+
+def test_transcribe_gives_words_with_times_in_seconds(tmp_path: Path) -> None:
+    raw = write(tmp_path / "talk.wav", simulated()[: 12 * RATE])
+    done = airtrim("transcribe", str(raw), "--json")
+    assert done.returncode == 0, done.stderr
+    words = json.loads(done.stdout)["words"]
+    assert len(words) > 15
+    assert {"text", "start", "end", "kind", "confidence"} == set(words[0])
+    assert all(0 <= word["start"] < word["end"] <= 12.0 for word in words)
+    assert all(a["end"] <= b["start"] for a, b in pairwise(words))
+    assert {word["kind"] for word in words} <= {"word", "filler"}
+    assert all(0 <= word["confidence"] <= 1 for word in words)
+    said = " ".join(word["text"] for word in words).lower()
+    assert "island" in said
+
+
+def test_transcribe_without_speech_is_no_error(tmp_path: Path) -> None:
+    raw = write(tmp_path / "hush.wav", programme(3, 1, 1) * 0)
+    done = airtrim("transcribe", str(raw), "--json")
+    assert done.returncode == 0
+    assert json.loads(done.stdout) == {"words": []}
+
+
+def test_measure_of_silence_has_no_loudness(tmp_path: Path) -> None:
+    raw = write(tmp_path / "hush.wav", programme(3, 1, 1) * 0)
+    found = json.loads(airtrim("measure", str(raw), "--json").stdout)
+    assert found["duration_s"] == pytest.approx(3.0)
+    assert found["integrated_lufs"] is None
+    assert found["true_peak_dbtp"] is None
+
+
+def test_measure_reads_as_a_list_without_json(tmp_path: Path) -> None:
+    raw = write(tmp_path / "a.wav", programme(3, 1, 1))
+    lines = airtrim("measure", str(raw)).stdout.splitlines()
+    assert len(lines) == 7
+    assert lines[0] == "duration_s: 3.0"
+
+
+@pytest.mark.parametrize(("channels", "target"), [(1, -19.0), (2, -16.0)])
+def test_produce_goes_by_the_channels_of_the_files(
+    tmp_path: Path, channels: int, target: float
+) -> None:
+    raw = write(tmp_path / "raw.wav", programme(12, channels, 3))
+    out = tmp_path / "out.mp3"
+    done = airtrim("produce", str(raw), "-o", str(out), "--json")
+    report = json.loads(done.stdout)
+    assert report["target_lufs"] == target
+    sound = decoded(out)
+    assert sound.shape[1] == channels
+    assert ffmpeg_loudness(sound)["integrated"] == pytest.approx(target, abs=0.2)
+
+
+def test_produce_joins_files_and_tells_each_section_as_read_back(tmp_path: Path) -> None:
+    loud = write(tmp_path / "one.wav", programme(10, 1, 1))
+    faint = write(tmp_path / "two.flac", programme(10, 1, 2) * 0.2)
+    out = tmp_path / "out.wav"
+    arguments = ["produce", str(loud), str(faint), "-o", str(out), "--sections", "0,10"]
+    report = json.loads(airtrim(*arguments, "--no-words", "--json").stdout)
+    assert report["raw_s"] == pytest.approx(20.0)
+    first, second = report["sections"]
+    assert (first["start_s"], second["start_s"]) == (0.0, 10.0)
+    assert second["gain_db"] > first["gain_db"]
+    sound = decoded(out)
+    for section, part in ((first, sound[: 10 * RATE]), (second, sound[10 * RATE :])):
+        heard = ffmpeg_loudness(part)["integrated"]
+        assert section["after_lufs"] == pytest.approx(heard, abs=0.15)
+    assert first["after_lufs"] == pytest.approx(second["after_lufs"], abs=1.0)
+
+
+def test_progress_goes_to_standard_error_only(tmp_path: Path) -> None:
+    raw = write(tmp_path / "a.wav", programme(3, 1, 1))
+    done = airtrim("measure", str(raw), "--json")
+    assert "Measuring" in done.stderr
+    json.loads(done.stdout)
+
+
+def test_serve_on_another_address_asks_for_a_token(tmp_path: Path) -> None:
+    done = airtrim("serve", "--host", "0.0.0.0", "--data", str(tmp_path))
+    assert done.returncode == 1
+    assert "needs a token" in done.stderr
+
+
+def test_the_demo_says_where_it_has_to_be_run(tmp_path: Path) -> None:
+    command = [str(Path(sys.executable).parent / "airtrim"), "demo", "--fill-only"]
+    done = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True, timeout=60)
+    assert done.returncode == 1
+    assert "project’s folder" in done.stderr or "project's folder" in done.stderr
+
+
+def test_the_description_of_the_api_is_up_to_date() -> None:
+    """The interface's client is generated from it: ``make client``."""
+    kept = Path(__file__).parent.parent / "web" / "openapi.json"
+    assert json.loads(airtrim("openapi").stdout) == json.loads(kept.read_text())
