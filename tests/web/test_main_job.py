@@ -190,6 +190,44 @@ def test_zoom_keeps_the_playheads_line_in_view(page: Page) -> None:
     expect(word(page, "slowest")).to_be_in_viewport()
 
 
+def test_a_typed_time_brings_its_line_into_view(page: Page) -> None:
+    open_page(page)
+    for time in ("4:12", "0:11", "2:31.5"):
+        page.get_by_label("Position").fill(time)
+        page.keyboard.press("Enter")
+        page.wait_for_timeout(1500)
+        heads = page.evaluate(
+            """() => [...document.querySelectorAll('[data-playhead]')]
+                 .filter((bar) => bar.style.display === 'block')
+                 .map((bar) => bar.getBoundingClientRect().top)"""
+        )
+        assert heads
+        assert all(52 <= top <= 736 for top in heads), time
+
+
+def test_air_is_told_on_the_strip_of_who_spoke_last(page: Page) -> None:
+    """At two minutes a line, where host and guest have a strip each."""
+    open_page(page)
+    for _ in range(4):
+        page.keyboard.press("-")
+        page.wait_for_timeout(150)
+    expect(page.locator("[data-air]").first).to_be_visible()
+    voices = page.evaluate(
+        """() => {
+             const voice = (word) => word.dataset.word.split('-')[0].split(':')[0];
+             const words = [...document.querySelectorAll('[data-word]')];
+             return [...document.querySelectorAll('[data-air]')].map((chip) => {
+               const before = words.filter((w) => +w.dataset.end <= +chip.dataset.start);
+               const last = before.sort((a, b) => b.dataset.end - a.dataset.end)[0];
+               const beside = chip.parentElement.querySelector('[data-word]');
+               return last && beside ? [voice(last), voice(beside)] : null;
+             }).filter(Boolean);
+           }"""
+    )
+    assert {"host", "guest"} <= {last for last, _ in voices}
+    assert all(last == beside for last, beside in voices)
+
+
 @pytest.mark.parametrize("clicks", [0, 2, 4])
 def test_no_word_is_clipped_or_stands_on_another(page: Page, clicks: int) -> None:
     """At 5, 20 and 120 seconds a line."""

@@ -79,15 +79,23 @@ def takes(server: Server, view: dict) -> list[np.ndarray]:
 
 
 def place_of(sound: np.ndarray, voice: str = "voice") -> int:
-    """Where in the looped stand-in ``sound`` begins, all of it equal sample for sample."""
+    """Where in the looped stand-in ``sound`` begins, all of it equal sample for sample.
+
+    To −180 dBFS: Chromium's own player of the stand-in sometimes reads between two samples by an
+    error in the last digit, so that a sample of nought comes out as 1e-15.
+    """
     once = simulated(voice)[:, 0]
     loop = np.tile(once, -(-len(sound) // len(once)) + 1)
     first = int(np.argmax(np.abs(sound[: RATE // 2])))
-    for at in np.flatnonzero(loop[: len(once)] == sound[first]):
+    reached = 0
+    for at in np.flatnonzero(np.abs(loop[: len(once)] - sound[first]) < 1e-9):
         start = (int(at) - first) % len(once)
-        if np.array_equal(loop[start : start + len(sound)], sound):
+        differs = np.flatnonzero(np.abs(loop[start : start + len(sound)] - sound) > 1e-9)
+        if not len(differs):
             return start
-    raise AssertionError("the take is not what the microphone played")
+        reached = max(reached, int(differs[0]))
+    after = " ".join(f"{value:.5f}" for value in sound[reached : reached + 8])
+    raise AssertionError(f"not what was played from frame {reached} of {len(sound)}: {after} …")
 
 
 def test_the_trial_says_what_to_change(page: Page, server: Server) -> None:
@@ -131,7 +139,12 @@ def test_record_pause_flag_end_and_append(page: Page, server: Server) -> None:
     assert len(longer["takes"]) == 2
     assert longer["undo"].startswith("Recorded")
     page.get_by_role("link", name="Edit").click()
-    expect(page.locator("[data-marker=flag]")).to_be_visible()
+    flag_on_page = page.locator("[data-marker=flag]")
+    flag_on_page.click()
+    page.get_by_role("button", name="Take it away").click()
+    expect(flag_on_page).to_have_count(0)
+    page.get_by_role("button", name="Undo").click()
+    expect(flag_on_page).to_be_visible()
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_text(f"of 0:0{view['frames'] / RATE:.1f}")).to_be_visible()
 
@@ -237,6 +250,52 @@ def test_an_unfinished_recording_is_added_as_it_is(page: Page, server: Server) -
     expect(page.get_by_test_id("unfinished")).to_have_count(0, timeout=15_000)
     (sound,) = takes(server, added(server, episode))
     assert len(sound) >= RATE
+    place_of(sound)
+
+
+def test_an_unfinished_recording_is_set_aside_and_brought_back(page: Page, server: Server) -> None:
+    episode = open_stage(page, server, "Simulated microphone")
+    begin(page)
+    until(page, 1.0)
+    page.on("dialog", lambda dialog: dialog.accept())
+    page.reload()
+    card = page.get_by_test_id("unfinished")
+    card.get_by_role("button", name="Set it aside").click()
+    expect(card).to_have_count(0)
+    page.get_by_role("button", name="Undo").last.click()
+    expect(card).to_be_visible()
+    (left,) = server.client.get(f"/api/episodes/{episode}/recordings").json()
+    assert left["frames"] > 0
+
+
+def test_a_recording_in_another_tab_is_left_alone(page: Page, server: Server) -> None:
+    episode = open_stage(page, server, "Simulated microphone")
+    begin(page)
+    until(page, 1.0)
+    other = page.context.new_page()
+    other.goto(f"/episodes/{episode}/record")
+    expect(other.get_by_role("button", name="Switch the microphone on")).to_be_visible()
+    other.wait_for_timeout(800)
+    expect(other.get_by_test_id("unfinished")).to_have_count(0)
+    other.get_by_label("Device").select_option(label="Simulated microphone")
+    other.get_by_role("button", name="Switch the microphone on").click()
+    other.get_by_role("button", name="Record", exact=True).click()
+    expect(other.get_by_text("is still open")).to_be_visible()
+    other.close()
+    (sound,) = takes(server, end(page, server, episode))
+    place_of(sound)
+
+
+def test_what_is_said_goes_on_while_another_stage_is_looked_at(page: Page, server: Server) -> None:
+    episode = open_stage(page, server, "Simulated microphone")
+    begin(page)
+    until(page, 0.5)
+    page.get_by_role("link", name="Release").click()
+    expect(page.get_by_role("link", name="Recording 0:")).to_be_visible()
+    page.wait_for_timeout(1500)
+    page.get_by_role("link", name="Recording 0:").click()
+    assert elapsed(page) >= 1.8
+    (sound,) = takes(server, end(page, server, episode))
     place_of(sound)
 
 

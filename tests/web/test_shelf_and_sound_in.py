@@ -28,6 +28,19 @@ def test_a_first_show_an_episode_and_its_recording(page: Page, server: Server, d
     assert episode["takes"][0]["heard"]
 
 
+def test_the_shelf_tells_an_episode_by_cover_and_number(page: Page, server: Server) -> None:
+    page.goto("/")
+    episode = page.get_by_test_id("episode")
+    expect(episode).to_contain_text("Season 1 · Episode 7 · 4:29.3")
+    page.wait_for_function(
+        "() => document.querySelector('[data-testid=episode] img')?.naturalWidth === 1500"
+    )
+    revision = server.episode(1)["revision"]
+    body = {"revision": revision, "edit": {"kind": "cut", "start": 0, "frames": 96_000}}
+    server.client.post("/api/episodes/1/edits", json=body)
+    expect(episode).to_contain_text("4:27.3 · 0:02.0 trimmed", timeout=10_000)
+
+
 def test_a_dropped_file_is_added_after_what_is_there(page: Page, server: Server) -> None:
     page.goto("/episodes/1/edit")
     before = server.episode(1)["frames"]
@@ -63,11 +76,12 @@ def test_renaming_and_deleting_can_be_undone(page: Page) -> None:
     page.get_by_label("Title of the episode").fill("The seven o’clock boat")
     page.keyboard.press("Enter")
     expect(episode).to_contain_text("seven")
-    page.get_by_role("button", name="Undo").click()
+    told = page.get_by_role("status")
+    told.filter(has_text="Renamed").get_by_role("button", name="Undo").click()
     expect(episode).to_contain_text("six")
     episode.get_by_role("button", name="Delete").click()
     expect(episode).to_have_count(0)
-    page.get_by_role("button", name="Undo").click()
+    told.filter(has_text="deleted").get_by_role("button", name="Undo").click()
     expect(episode).to_contain_text("six")
 
 
