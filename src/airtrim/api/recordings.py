@@ -107,9 +107,8 @@ def add(context: Context, recording_id: str, whole: WholeRecording) -> JobView:
         raise OutOfPlace("Not all of the recording has come yet.", view.pieces)
     if view.frames == 0:
         raise BadInput("Nothing has been recorded yet.")
-    recordings.change(recording_id, "adding", "open")
     params = RecordParams(recording=recording_id, landing=whole.landing or view.landing)
-    job = context.store.add_job("record", view.episode_id, params.model_dump_json())
+    job = recordings.begin_adding(view, params.model_dump_json())
     context.queue.wake(job.id)
     return job_view(job)
 

@@ -162,7 +162,7 @@ def _record(store: Store, settings: Settings, job: JobRow, report: Report) -> ob
             recordings.change(recording.id, "adding", "open")
         try:
             following = _add_recording(store, recording, params.landing, report)
-        except AirTrimError:
+        except Exception:
             recordings.change(recording.id, "open", "adding")
             raise
     shutil.rmtree(store.files.recording(recording.id), ignore_errors=True)

@@ -10,7 +10,7 @@ from airtrim.errors import BadInput, Busy, NotFound
 from airtrim.store.database import reading, writing
 from airtrim.store.pieces import Pieces
 from airtrim.store.store import Store
-from airtrim.store.tables import RecordingRow
+from airtrim.store.tables import JobRow, RecordingRow
 
 _TRACKS = TypeAdapter(tuple[str, ...])
 _FLAGS = TypeAdapter(tuple[MarkerAt, ...])
@@ -97,6 +97,12 @@ class Recordings:
             row = self._row(session, recording_id)
             self.change_in(row, state, *allowed)
         return self._view(row)
+
+    def begin_adding(self, recording: Recording, params: str) -> JobRow:
+        """Queue the job that adds it, in one transaction with its state: it is never without."""
+        with writing(self._store.engine) as session:
+            self.change_in(self._row(session, recording.id), "adding", "open")
+            return self._store.add_job_in(session, "record", recording.episode_id, params)
 
     @staticmethod
     def change_in(row: RecordingRow, state: str, *allowed: str) -> None:
