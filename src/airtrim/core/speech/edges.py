@@ -9,9 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
+from airtrim.core.speech import HOP_S
 from airtrim.core.timeline.words import Word
 
-HOP_S = 0.01
 _REACH_HOPS = 20
 _LEAST_HOPS = 5
 _ABOVE_FLOOR_DB = 12.0

@@ -12,10 +12,10 @@ import soxr
 from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
-from airtrim.core.speech.edges import drawn_to_sound, sounding
+from airtrim.core.speech import MODEL_RATE
+from airtrim.core.speech.align import Aligner
 from airtrim.core.timeline.words import Word, WordKind
 
-MODEL_RATE = 16_000
 _PIECE_S = 180
 _SEARCH_S = 20
 _FILLER = re.compile(r"^(u+h*m+|u+h+|e+r+m*|a+h+|h+m+|m{2,}|mhm|uh-huh)$", re.IGNORECASE)
@@ -37,6 +37,12 @@ def load_model(folder: str, threads: int = 0) -> Any:
     return WhisperModel(folder, device="cpu", compute_type="int8", cpu_threads=threads)
 
 
+@lru_cache(maxsize=1)
+def load_aligner() -> Aligner:
+    """The aligner, loaded once."""
+    return Aligner()
+
+
 def word_kind(text: str) -> WordKind:
     """``filler`` for um, uh, er, hmm and their like, else ``word``."""
     return "filler" if _FILLER.match(text.strip(" .,!?…-—")) else "word"
@@ -49,11 +55,30 @@ def transcribe(
     *,
     progress: Callable[[float], None] = lambda _: None,
 ) -> Iterator[Word]:
-    """Yield the words of a take, in order, with spans in frames at 48 kHz.
+    """Yield the words of a take and the fillers between them, in order, with exact spans in frames
+    at 48 kHz. ``progress`` gets fractions 0–1."""
+    aligner = load_aligner()
+    for words, piece, at in _pieces(read, frames, model_folder, progress):
+        yield from aligner.exact(words, piece, at)
 
-    The take is heard in pieces of about three minutes that end where it is quietest; speech is
-    looked for first, so silence and music give no words. ``progress`` gets fractions 0–1.
-    """
+
+def recognised(
+    read: Read,
+    frames: int,
+    model_folder: Path,
+    *,
+    progress: Callable[[float], None] = lambda _: None,
+) -> Iterator[Word]:
+    """Yield the words as the recogniser alone gives them: which, and roughly where."""
+    for words, _, _ in _pieces(read, frames, model_folder, progress):
+        yield from words
+
+
+def _pieces(
+    read: Read, frames: int, model_folder: Path, progress: Callable[[float], None]
+) -> Iterator[tuple[list[Word], NDArray[np.float32], int]]:
+    """Words, sound at 16 kHz and first frame of pieces of about three minutes, which end where it
+    is quietest. Speech is looked for first, so silence and music give no words."""
     model = load_model(str(model_folder))
     at = 0
     last_end = 0
@@ -78,7 +103,7 @@ def transcribe(
                 last_end = end = max(end, start + FRAME_RATE // 100)
                 found.append(Word(text, start, end, word_kind(text), float(word.probability)))
             progress(min(1.0, (at + segment.end * FRAME_RATE) / frames))
-        yield from drawn_to_sound(found, sounding(piece, MODEL_RATE), at)
+        yield found, piece, at
         at += length
         progress(min(1.0, at / frames))
 

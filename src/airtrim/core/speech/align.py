@@ -1,0 +1,358 @@
+"""Exact words: an aligner says where each word of the recogniser is, and where a filler stands.
+
+The recogniser knows which words were said, but its times are good to a few tenths of a second and
+it leaves out most fillers. Here each phrase, a stretch between pauses, is decoded with a grammar of
+its words in order and an optional filler between any two, in steps of 10 ms (the acoustic model and
+the dictionary are PocketSphinx's for US English).
+"""
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import pairwise
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from airtrim.core.media import FRAME_RATE
+from airtrim.core.speech import HOP, HOP_S, MODEL_RATE
+from airtrim.core.speech.edges import drawn_to_sound, sounding
+from airtrim.core.speech.spelling import sounds, spoken
+from airtrim.core.speech.voice import Voice, voice_of
+from airtrim.core.timeline.words import Word
+
+_TO_FRAMES = round(FRAME_RATE * HOP_S)
+_PAUSE_HOPS = 80
+_LONGEST_HOPS = 700
+_SHORT_ISLAND_HOPS = 70
+_BESIDE_SHORT_HOPS = 60
+_BESIDE_HOPS = 10
+_SHORTEST_HOPS = 8
+_FILLERS = {"um": "AH M", "uh": "AH", "ah": "AA"}
+_SIGN = "zz"
+"""What tells a filler of the grammar from a word of the same name."""
+_TRIES = 3
+_FILLER_WEIGHT = 0.05
+_MISHEARD_WEIGHT = 0.1
+_DOUBT = 0.6
+_APART_HOPS = 10
+_SHORT_LETTERS = 4
+_LEAST_HOPS = 13
+_HINTED_HOPS = 8
+_NEAR_HOPS = 60
+_LONGEST_FILLER_HOPS = 120
+_LONGEST_ALONE_HOPS = 70
+
+Sound = NDArray[np.float32]
+
+
+@dataclass(frozen=True, slots=True)
+class _Said:
+    """A dictionary word of a phrase, and which of the recogniser's words it is of."""
+
+    text: str
+    word: int
+    doubtful: bool
+    """It may be a filler that the recogniser took for a word."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Found:
+    """A word or filler in a phrase: its hops from the start of the piece."""
+
+    text: str
+    start: int
+    end: int
+
+
+class Aligner:
+    """PocketSphinx with a grammar for every phrase. One at a time; not for several threads."""
+
+    def __init__(self) -> None:
+        from pocketsphinx import Decoder, get_model_path
+
+        folder = Path(get_model_path()) / "en-us"
+        self._decoder: Any = Decoder(
+            hmm=str(folder / "en-us"),
+            dict=str(folder / "cmudict-en-us.dict"),
+            lm=None,
+            loglevel="FATAL",
+            samprate=float(MODEL_RATE),
+            cmn="batch",  # each phrase by itself: what was heard before makes no difference
+        )
+        for name, phones in _FILLERS.items():
+            self._decoder.add_word(_SIGN + name, phones, True)
+
+    def exact(self, words: list[Word], sound: Sound, first_frame: int) -> list[Word]:
+        """``words`` of mono ``sound`` at 16 kHz, which begins at ``first_frame`` of the take, with
+        exact edges, and the fillers between them. A phrase that cannot be aligned keeps its words,
+        drawn to the sound."""
+        loud = sounding(sound, MODEL_RATE)
+        rough = drawn_to_sound(words, loud, first_frame)
+        # Where the recogniser wrote a filler is a hint only: it is often beside its sound.
+        hints = [_middle_hop(word, first_frame) for word in rough if word.kind == "filler"]
+        heard = _Heard(sound, loud, voice_of(sound), first_frame, hints)
+        plain = [word for word in rough if word.kind != "filler"]
+        out: list[Word] = []
+        for start, end, own in _phrases(plain, loud, first_frame):
+            out.extend(self._phrase(own, heard, start, end))
+        return _in_order(out)
+
+    def _phrase(self, words: list[Word], of: "_Heard", start: int, end: int) -> list[Word]:
+        said: list[_Said] = []
+        for i, word in enumerate(words):
+            known = self._known(word.text)
+            doubtful = (
+                len(known) == 1 and len(known[0]) <= _SHORT_LETTERS and word.confidence < _DOUBT
+            )
+            said.extend(_Said(text, i, doubtful) for text in known)
+        if not said:
+            # An island between two pauses that no word covers is judged by itself.
+            alone = of.filler(_Found("uh", start, end), alone=True)
+            return [*words, alone] if alone else words
+        begin = max(0, start - _BESIDE_HOPS)
+        sound = of.sound[begin * HOP : (end + _BESIDE_HOPS) * HOP]
+        told = self._listen(said, sound, begin, of)
+        if told is None:
+            return words
+        stray = _strays(said, told, of)
+        if stray:
+            # A short word alone between two pauses that sounds like a filler: is it there without?
+            quiet = sound.copy()
+            for filler in stray:
+                low, high = of.hop(filler.start) - begin, of.hop(filler.end) - begin
+                quiet[low * HOP : high * HOP] *= 0.001
+            without = self._listen(said, quiet, begin, of)
+            if without is not None:
+                told = without
+                told.fillers.extend(stray)
+        out = list(told.fillers)
+        for index, word in enumerate(words):
+            if index in told.spans:
+                low, high = of.sounding(*told.spans[index])
+                at, to = of.frame(low), of.frame(high)
+                out.append(Word(word.text, at, to, word.kind, word.confidence))
+            elif index not in told.mistaken:
+                out.append(word)
+        return out
+
+    def _listen(self, said: list[_Said], sound: Sound, begin: int, of: "_Heard") -> "_Told | None":
+        """Decode until every filler that was heard is one: one that is none leaves its place, and
+        what was taken for it is heard as the words."""
+        closed: set[int] = set()
+        told = None
+        for _ in range(_TRIES):
+            heard = self._decode(said, sound, begin, closed)
+            told = None if heard is None else _told(said, heard, of)
+            if told is None or not told.refused - closed:
+                break
+            closed |= told.refused
+        return told
+
+    def _known(self, text: str) -> list[str]:
+        """The dictionary words that a word is said as; unknown ones are given a pronunciation."""
+        out = []
+        for word in spoken(text):
+            if self._decoder.lookup_word(word) is None:
+                halves = self._halves(word)
+                if halves:
+                    out.extend(halves)
+                    continue
+                self._decoder.add_word(word, sounds(word), True)
+            out.append(word)
+        return out
+
+    def _halves(self, word: str) -> list[str] | None:
+        """A compound as its two known halves: wheelhouse, wheel and house."""
+        for at in range(len(word) - 3, 2, -1):
+            parts = [word[:at], word[at:]]
+            if all(self._decoder.lookup_word(part) for part in parts):
+                return parts
+        return None
+
+    def _decode(
+        self, said: list[_Said], sound: Sound, first_hop: int, closed: set[int]
+    ) -> list[_Found] | None:
+        """The words in order, with a filler or none before each and at the end, but not at the
+        places in ``closed``. A doubtful word may be a filler itself."""
+        order = []
+        for place, one in enumerate([*said, None]):
+            free = place not in closed
+            if free:
+                order.append(f"[/{_FILLER_WEIGHT}/ <filler>]")
+            if one and one.doubtful and free:
+                order.append(f"({one.text} | /{_MISHEARD_WEIGHT}/ <filler>)")
+            elif one:
+                order.append(one.text)
+        names = " | ".join(_SIGN + name for name in _FILLERS)
+        grammar = (
+            f"#JSGF V1.0;\ngrammar phrase;\n<filler> = {names};\n"
+            f"public <phrase> = {' '.join(order)};"
+        )
+        decoder = self._decoder
+        decoder.add_jsgf_string("phrase", grammar)
+        decoder.activate_search("phrase")
+        decoder.start_utt()
+        pcm = (np.clip(sound, -1.0, 1.0) * 32767.0).astype(np.int16)
+        decoder.process_raw(pcm.tobytes(), full_utt=True)
+        decoder.end_utt()
+        if decoder.hyp() is None:
+            return None
+        return [
+            _Found(re.sub(r"\(\d+\)$", "", seg.word), first_hop + seg.start_frame, end)
+            for seg in decoder.seg()
+            if not seg.word.startswith(("<", "[", "("))
+            for end in [first_hop + seg.end_frame + 1]
+        ]
+
+
+@dataclass(frozen=True, slots=True)
+class _Heard:
+    """A piece of sound and what is known of it; ``hints`` are the hops at which the recogniser
+    wrote a filler."""
+
+    sound: Sound
+    loud: NDArray[np.bool_]
+    voice: Voice
+    first_frame: int
+    hints: list[int]
+
+    def frame(self, hop: int) -> int:
+        """A hop as a frame of the take."""
+        return self.first_frame + hop * _TO_FRAMES
+
+    def hop(self, frame: int) -> int:
+        """A frame of the take as a hop."""
+        return (frame - self.first_frame) // _TO_FRAMES
+
+    def sounding(self, start: int, end: int) -> tuple[int, int]:
+        """A span without silence at either end; unchanged where all of it is silent."""
+        inside = np.flatnonzero(self.loud[start:end])
+        return (
+            (start + int(inside[0]), start + int(inside[-1]) + 1) if len(inside) else (start, end)
+        )
+
+    def filler(self, found: _Found, *, alone: bool) -> Word | None:
+        """What the grammar took for a filler, if it is one: long enough, and a voice held on one
+        sound; ``alone``: between two pauses."""
+        start, end = self.sounding(found.start, found.end)
+        length = end - start
+        hinted = any(start - _NEAR_HOPS <= hint <= end + _NEAR_HOPS for hint in self.hints)
+        least = _HINTED_HOPS if hinted else _LEAST_HOPS
+        if length < least or length > (_LONGEST_ALONE_HOPS if alone else _LONGEST_FILLER_HOPS):
+            return None
+        voiced = self.voice.voiced(start, end)
+        change = self.voice.change(start, end)
+        if voiced < 0.5 or change > (6.0 if alone or hinted else 5.0):
+            return None
+        sure = min(0.99, 0.4 + length / 100 + (0.2 if hinted else 0.0) + (0.1 if alone else 0.0))
+        return Word(found.text, self.frame(start), self.frame(end), "filler", round(sure, 2))
+
+
+@dataclass(frozen=True, slots=True)
+class _Told:
+    """What a decoded phrase tells: where each of its words is, the fillers, the places where what
+    was taken for a filler is none, and the words that were fillers."""
+
+    spans: dict[int, tuple[int, int]]
+    fillers: list[Word]
+    refused: set[int]
+    mistaken: set[int]
+
+
+def _told(said: list[_Said], heard: list[_Found], of: _Heard) -> _Told | None:
+    """Read a decoded phrase; None where not all its words are in it."""
+    told = _Told({}, [], set(), set())
+    place = 0
+    for found in heard:
+        if found.text.startswith(_SIGN):
+            named = _Found(found.text.removeprefix(_SIGN), found.start, found.end)
+            filler = of.filler(named, alone=False)
+            if filler:
+                told.fillers.append(filler)
+            else:
+                told.refused.add(place)
+            continue
+        while place < len(said) and said[place].doubtful and said[place].text != found.text:
+            told.mistaken.add(said[place].word)
+            place += 1
+        if place >= len(said) or said[place].text != found.text:
+            return None
+        index = said[place].word
+        low, _ = told.spans.get(index, (found.start, 0))
+        told.spans[index] = low, found.end
+        place += 1
+    left = said[place:]
+    told.mistaken.update(one.word for one in left)
+    return told if all(one.doubtful for one in left) else None
+
+
+def _strays(said: list[_Said], told: _Told, of: _Heard) -> list[Word]:
+    """Short words that stand alone between two pauses and sound like a filler."""
+    spans = sorted(told.spans.values())
+    out = []
+    for one in said:
+        low, high = told.spans.get(one.word, (0, 0))
+        before = max((end for _, end in spans if end <= low), default=0)
+        after = min((start for start, _ in spans if start >= high), default=len(of.loud))
+        apart = low - before >= _APART_HOPS and after - high >= _APART_HOPS
+        if len(one.text) <= _SHORT_LETTERS and high and apart:
+            filler = of.filler(_Found("um", low, high), alone=True)
+            if filler:
+                out.append(filler)
+    return out
+
+
+def _middle_hop(word: Word, first_frame: int) -> int:
+    return ((word.start + word.end) // 2 - first_frame) // _TO_FRAMES
+
+
+def _phrases(
+    words: list[Word], loud: NDArray[np.bool_], first_frame: int
+) -> Iterator[tuple[int, int, list[Word]]]:
+    """Stretches between pauses, in hops, and the words in each."""
+    changes = np.flatnonzero(np.diff(np.concatenate([[0], loud.astype(np.int8), [0]])))
+    islands = [(a, b) for a, b in changes.reshape(-1, 2).tolist() if b - a >= _SHORTEST_HOPS]
+    spans = _stretches(islands)
+    middles = [_middle_hop(word, first_frame) for word in words]
+    place = 0
+    for index, (start, end) in enumerate(spans):
+        # A word in the pause goes to whichever phrase is nearer.
+        reach = (end + spans[index + 1][0]) // 2 if index + 1 < len(spans) else len(loud) + 1
+        own = []
+        while place < len(words) and middles[place] < reach:
+            own.append(words[place])
+            place += 1
+        yield start, end, own
+    if place < len(words):
+        yield len(loud), len(loud), words[place:]
+
+
+def _stretches(islands: list[tuple[int, int]]) -> list[tuple[int, int]]:
+    """Islands of sound joined into stretches to be aligned at once: parted at every long pause, and
+    otherwise where they would be too long, at the longest pause that does not stand beside a short
+    island, since a filler alone between two pauses belongs to what is said around it."""
+    if not islands:
+        return []
+    gaps = [b[0] - a[1] for a, b in pairwise(islands)]
+    short = [end - start < _SHORT_ISLAND_HOPS for start, end in islands]
+    worth = [
+        gap - (_BESIDE_SHORT_HOPS if short[i] or short[i + 1] else 0) for i, gap in enumerate(gaps)
+    ]
+    start, end = islands[0][0], islands[-1][1]
+    best = max(range(len(worth)), key=worth.__getitem__, default=None)
+    if best is None or (end - start <= _LONGEST_HOPS and gaps[best] < _PAUSE_HOPS):
+        return [(start, end)]
+    return _stretches(islands[: best + 1]) + _stretches(islands[best + 1 :])
+
+
+def _in_order(words: list[Word]) -> list[Word]:
+    """In order of time, none over another, none shorter than 10 ms."""
+    out: list[Word] = []
+    for word in sorted(words, key=lambda w: (w.start, w.end)):
+        start = max(word.start, out[-1].end if out else 0)
+        end = max(word.end, start + _TO_FRAMES)
+        out.append(Word(word.text, start, end, word.kind, word.confidence))
+    return out
