@@ -94,6 +94,13 @@ def test_serve_on_another_address_asks_for_a_token(tmp_path: Path) -> None:
     assert "needs a token" in done.stderr
 
 
+def test_https_needs_certificate_and_key(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("AIRTRIM_TLS_CERTIFICATE", str(tmp_path / "none.pem"))
+    done = airtrim("serve", "--data", str(tmp_path))
+    assert done.returncode == 1
+    assert "name both" in done.stderr
+
+
 def test_the_demo_says_where_it_has_to_be_run(tmp_path: Path) -> None:
     command = [str(Path(sys.executable).parent / "airtrim"), "demo", "--fill-only"]
     done = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True, timeout=60)

@@ -212,11 +212,18 @@ def serve(
         _fail("On this address Air Trim needs a token: set AIRTRIM_TOKEN.")
     if not WEB.exists():
         _fail("The interface is not built yet. Run “make setup” first.")
-    _errors.print(f"Air Trim is at http://{settings.host}:{settings.port}")
+    tls = settings.tls_certificate is not None
+    for path in (settings.tls_certificate, settings.tls_key):
+        if tls and (path is None or not path.is_file()):
+            _fail("For https, name both: AIRTRIM_TLS_CERTIFICATE and AIRTRIM_TLS_KEY.")
+    scheme = "https" if tls else "http"
+    _errors.print(f"Air Trim is at {scheme}://{settings.host}:{settings.port}")
     uvicorn.run(
         create_app(settings),
         host=settings.host,
         port=settings.port,
+        ssl_certfile=settings.tls_certificate,
+        ssl_keyfile=settings.tls_key,
         log_level="warning",
         timeout_graceful_shutdown=2,
     )

@@ -19,6 +19,12 @@ class NotFound(AirTrimError):
     status = 404
 
 
+class Gone(AirTrimError):
+    """A link that does not lead here any more."""
+
+    status = 410
+
+
 class Stale(AirTrimError):
     """An edit was made on a document that has moved on since."""
 

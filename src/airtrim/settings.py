@@ -17,6 +17,8 @@ class Settings(BaseSettings):
     host: str = "127.0.0.1"
     port: int = 8765
     token: str = ""
+    tls_certificate: Path | None = None
+    tls_key: Path | None = None
     speech_model: Path | None = None
     max_upload_bytes: int = 8_000_000_000
     keep_free_bytes: int = 200_000_000

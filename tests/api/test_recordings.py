@@ -1,28 +1,16 @@
 """Pieces in, acknowledged when they are on disk, and what happens when they do not come right."""
 
 import io
-from collections.abc import Iterator
-from pathlib import Path
 
 import numpy as np
 import pytest
 import soundfile
-from fastapi.testclient import TestClient
 
-from airtrim.api.app import create_app
-from airtrim.settings import Settings
 from airtrim.standins.microphone import simulated
-from tests.api.test_api import Host, wav
+from tests.api.host import Host, wav
 from tests.reference import RATE, programme
 
 PIECE = RATE // 2
-
-
-@pytest.fixture
-def host(tmp_path: Path) -> Iterator[Host]:
-    settings = Settings(data_dir=tmp_path / "data", keep_free_bytes=0)
-    with TestClient(create_app(settings, worker=False)) as client:
-        yield Host(client)
 
 
 def begin(host: Host, episode: int, *tracks: str, **landing: object):

@@ -7,16 +7,20 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from airtrim.core.timeline.edits import (
+    ChooseRoomTone,
+    ChooseTake,
     Cut,
+    FindRoomTone,
     MarkerAt,
     Record,
     RecordedTake,
     RemoveMarker,
     Restore,
+    SetScript,
     apply,
-    describe,
 )
 from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.naming import describe
 from airtrim.errors import BadInput
 from tests.core.test_timeline import SECOND, source_at, two_tracks
 
@@ -98,3 +102,81 @@ def test_markers_move_with_the_sound_they_mark() -> None:
     assert fewer.markers == timeline.markers[1:]
     with pytest.raises(BadInput, match="no longer"):
         apply(fewer, RemoveMarker(marker=timeline.markers[0].id))
+
+
+def sources(timeline: Timeline) -> list[list[tuple[str, int] | None]]:
+    step = 4001
+    frames = range(0, timeline.frames, step)
+    return [[source_at(timeline, t, f) for f in frames] for t in range(len(timeline.tracks))]
+
+
+def test_old_and_new_take_are_exchanged_in_one_step_and_back() -> None:
+    before = two_tracks()
+    retake = recorded(3 * SECOND, "Host", at=5 * SECOND, replacing=2 * SECOND)
+    new = apply(before, retake)
+    (mark,) = new.cuts
+    old = apply(new, ChooseTake(cut=mark.id))
+    assert old.frames == before.frames
+    assert sources(old)[:2] == sources(before)[:2]
+    (mark,) = old.cuts
+    again = apply(old, ChooseTake(cut=mark.id))
+    assert sources(again) == sources(new)
+    assert describe(old, ChooseTake(cut=mark.id)) == "Chose the other take"
+
+
+@given(
+    st.integers(0, 14 * SECOND),
+    st.integers(1, 3 * SECOND),
+    st.integers(SECOND // 2, 4 * SECOND),
+    st.lists(st.tuples(st.integers(0, 18 * SECOND), st.integers(1, SECOND)), max_size=4),
+)
+@settings(max_examples=150, deadline=None)
+def test_exchanged_twice_is_what_it_was_whatever_was_cut_since(
+    at: int, replacing: int, frames: int, more: list[tuple[int, int]]
+) -> None:
+    timeline = apply(two_tracks(), recorded(frames, "Host", "Guest", at=at, replacing=replacing))
+    for start, length in more:
+        if start < timeline.frames:
+            timeline = apply(timeline, Cut(start=start, frames=length))
+    marks = [mark for mark in timeline.cuts if mark.instead]
+    for mark in marks:
+        try:
+            other = apply(timeline, ChooseTake(cut=mark.id))
+        except BadInput:
+            continue  # all of what stood in its place has been cut since
+        back = next(m for m in other.cuts if m.instead)
+        assert sources(apply(other, ChooseTake(cut=back.id))) == sources(timeline)
+        assert other.trimmed + other.frames == timeline.trimmed + timeline.frames
+
+
+def test_a_cut_that_was_no_retake_has_no_other_take() -> None:
+    timeline = apply(two_tracks(), Cut(start=SECOND, frames=SECOND))
+    with pytest.raises(BadInput, match="no other recording"):
+        apply(timeline, ChooseTake(cut=timeline.cuts[0].id))
+
+
+def test_the_delay_of_what_was_played_along_is_left_out() -> None:
+    edit = recorded(2 * SECOND, "Voice", at=0, alongside=True, skip=4800,
+                    markers=(MarkerAt(at=SECOND),))  # fmt: skip
+    after = apply(two_tracks(), edit)
+    assert source_at(after, 2, 0) == ("new-Voice", 4800)
+    assert after.tracks[2].clips[0].frames == 2 * SECOND - 4800
+    assert after.markers[0].at == SECOND - 4800
+    with pytest.raises(BadInput, match="shorter than the delay"):
+        apply(Timeline(), recorded(100, "Voice", skip=4800))
+
+
+def test_room_tone_is_chosen_by_hand_and_left_to_be_found_again() -> None:
+    before = apply(two_tracks(), Cut(start=0, frames=SECOND))
+    after = apply(before, ChooseRoomTone(start=3 * SECOND, frames=SECOND))
+    assert after.room_tones["a"] == ("a", 4 * SECOND, SECOND)
+    assert after.room_tones["g"] == ("g", SECOND, SECOND)
+    assert set(apply(after, FindRoomTone(take="a")).room_tones) == {"g"}
+    with pytest.raises(BadInput, match="half a second"):
+        apply(before, ChooseRoomTone(start=0, frames=1000))
+    with pytest.raises(BadInput, match="No one recording"):
+        apply(before, ChooseRoomTone(start=8 * SECOND, frames=4 * SECOND))
+
+
+def test_the_script_is_part_of_the_document() -> None:
+    assert apply(two_tracks(), SetScript(text="Good morning.")).script == "Good morning."

@@ -11,9 +11,10 @@ from scipy.signal import butter, sosfiltfilt
 from airtrim.core.loudness.levelling import gain_curve
 from airtrim.core.render.graph import Mix, render, section_ramps
 from airtrim.core.render.skyline import skyline
+from airtrim.core.timeline.clips import Clip, Clips
 from airtrim.core.timeline.edits import Cut, EvenOut, Place, SectionStart, SetSections, apply
-from airtrim.core.timeline.model import Clip, Timeline, Track
-from airtrim.core.timeline.snap import SNAP_FRAMES, quietest_offset, snapped_cut
+from airtrim.core.timeline.model import Timeline, Track
+from airtrim.core.timeline.snap import SNAP_FRAMES, quietest_offset, snapped
 from airtrim.core.timeline.words import Word
 from tests.reference import RATE, Sound, programme
 
@@ -98,9 +99,10 @@ def test_splices_in_speech_are_not_louder_than_their_surroundings(host_take) -> 
     timeline = apply(Timeline(), Place(take="h", take_frames=host_take.frames))
     rng = np.random.default_rng(7)
     for start_s in sorted(rng.uniform(4, 85, 25), reverse=True):
-        cut = Cut(start=round(start_s * RATE), frames=round(rng.uniform(0.1, 0.9) * RATE))
+        start, frames = round(start_s * RATE), round(rng.uniform(0.1, 0.9) * RATE)
         mix = Mix(timeline, lambda _: host_take)
-        timeline = apply(timeline, snapped_cut(cut, timeline.frames, mix.read))
+        start, frames = snapped(start, frames, timeline.frames, mix.read, lambda *_: ())
+        timeline = apply(timeline, Cut(start=start, frames=frames))
     sound = Mix(timeline, lambda _: host_take).read(0, timeline.frames)
     source = host_take.read(0, host_take.frames)
     standing_out = [
@@ -140,8 +142,8 @@ def test_tracks_are_summed_and_channels_fitted() -> None:
     left_only[:, 0] = 0.4
     takes = {"m": InMemory(np.full((RATE, 1), 0.1, np.float32)), "s": InMemory(left_only)}
     tracks = (
-        Track("1", "Voice", "voice", (Clip("m", 0, RATE, 0),)),
-        Track("2", "Music", "music", (Clip("s", 0, RATE, 0, gain_db=-6.0206),)),
+        Track("1", "Voice", "voice", Clips([Clip("m", 0, RATE, 0)])),
+        Track("2", "Music", "music", Clips([Clip("s", 0, RATE, 0, gain_db=-6.0206)])),
     )
     mono = Timeline(tracks=tracks)
     assert Mix(mono, takes.__getitem__).read(500, 10) == pytest.approx(0.1 + 0.1)

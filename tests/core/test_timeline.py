@@ -16,9 +16,9 @@ from airtrim.core.timeline.edits import (
     SetLoudness,
     SetSections,
     apply,
-    describe,
 )
 from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.naming import describe
 from airtrim.core.timeline.words import Air, Word, air_between, gap_near, words_on
 from airtrim.errors import BadInput
 

@@ -1,19 +1,32 @@
 """What is kept: history with its branches, snapshots, shelf columns, room on the disk, jobs."""
 
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pytest
-from sqlalchemy import inspect, text
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import create_engine, inspect, text
 
-from airtrim.core.timeline.edits import Cut, Place, Record, RecordedTake, Restore, SetTags
+from airtrim.core.timeline.edits import (
+    Cut,
+    CutMany,
+    Place,
+    Record,
+    RecordedTake,
+    Restore,
+    SetTags,
+    SpanToCut,
+)
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.tags import Tags
 from airtrim.errors import BadInput, NotFound, Stale, StoreFull
 from airtrim.jobs.work import recover
+from airtrim.store.database import MIGRATIONS, reading
 from airtrim.store.files import settle
 from airtrim.store.recordings import Landing, Recordings
-from airtrim.store.store import SNAPSHOT_EVERY, Store
+from airtrim.store.store import MANY, SNAPSHOT_EVERY, Store
 from airtrim.store.tables import EditRow, TakeRow
 
 SECOND = 48_000
@@ -157,6 +170,7 @@ def test_a_new_store_has_every_table_and_index(store: Store) -> None:
     found = inspect(store.engine)
     assert set(found.get_table_names()) == {
         "show",
+        "guest",
         "episode",
         "edit",
         "take",
@@ -165,6 +179,36 @@ def test_a_new_store_has_every_table_and_index(store: Store) -> None:
         "alembic_version",
     }
     assert "edit_parent" in {index["name"] for index in found.get_indexes(EditRow.__tablename__)}
+
+
+def test_a_store_of_an_earlier_version_is_brought_up_to_date_with_all_that_is_in_it(
+    tmp_path: Path,
+) -> None:
+    engine = create_engine(f"sqlite:///{tmp_path / 'airtrim.db'}")
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "0001")
+        stamp = "'2026-11-01 10:00:00', '2026-11-01 10:00:00'"
+        connection.execute(text("INSERT INTO show (id, name, created_at) VALUES (1, 'Show', 0)"))
+        connection.execute(
+            text(
+                "INSERT INTO episode (id, show_id, title, frames, trimmed, created_at, updated_at)"
+                f" VALUES (1, 1, 'Left open', 0, 0, {stamp})"
+            )
+        )
+        connection.execute(
+            text(
+                "INSERT INTO recording (id, episode_id, state, tracks, landing, flags, created_at)"
+                " VALUES ('r', 1, 'open', '[\"Voice\"]', '{}', '[]', '2026-11-01 10:00:00')"
+            )
+        )
+    engine.dispose()
+    store = Store(tmp_path)
+    (left,) = Recordings(store).unfinished(1)
+    assert (left.id, left.tracks, left.guest, left.whole) == ("r", ("Voice",), None, None)
+    store.close()
 
 
 def test_the_disk_is_asked_before_anything_is_written(tmp_path: Path) -> None:
@@ -240,4 +284,32 @@ def test_a_recorded_take_survives_a_restart(store: Store, episode: int) -> None:
         change(Record(takes=(RecordedTake(take="r", track_name="B", gain_db=-3.0),), frames=SECOND))
     again = Store(store.files.root)
     assert document(again, episode).tracks[1].clips[0].gain_db == -3.0
+    again.close()
+
+
+def test_of_many_workers_one_takes_a_job(store: Store, episode: int) -> None:
+    """A job woken twice, as it can be when a worker starts, is run once."""
+    store.add_job("import", episode, "{}", job_id="one")
+    with ThreadPoolExecutor(8) as pool:
+        taken = list(pool.map(lambda _: store.begin_job("one"), range(8)))
+    assert [job.attempts for job in taken if job] == [1]
+    assert store.job("one").state == "running"
+
+
+def test_a_job_cancelled_while_it_waits_is_never_run(store: Store, episode: int) -> None:
+    store.add_job("import", episode, "{}", job_id="one")
+    store.update_job("one", cancel=True)
+    assert store.begin_job("one") is None
+    assert store.job("one").state == "cancelled"
+
+
+def test_a_great_many_cuts_at_once_need_not_be_made_again(store: Store, episode: int) -> None:
+    placed = store.edit(episode, None, Place(take="t", take_frames=900_000, track_name="V", at=0))
+    spans = tuple(SpanToCut(start=n * 9_000, frames=90) for n in range(MANY + 1))
+    many = store.edit(episode, None, CutMany(spans=spans))
+    with reading(store.engine) as session:
+        assert session.get(EditRow, placed).snapshot is None
+        assert session.get(EditRow, many).snapshot is not None
+    again = Store(store.files.root)
+    assert again.timeline(episode, many) == store.timeline(episode, many)
     again.close()

@@ -3,19 +3,20 @@
 import asyncio
 import gc
 import json
-from collections.abc import AsyncIterator, Awaitable, Callable
+from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 from secrets import compare_digest
-from urllib.parse import urlsplit
 
-from fastapi import FastAPI, HTTPException, Request, Response
+from fastapi import FastAPI, HTTPException, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
+from pydantic import ValidationError
 from tuspyserver import create_tus_router
 
-from airtrim.api import episodes, jobs, page, recordings, release, shelf
+from airtrim.api import call, episodes, guests, jobs, page, recordings, release, shelf, takes
+from airtrim.api.door import Door
 from airtrim.api.models import Problem
 from airtrim.api.state import State
 from airtrim.core.render.warm import warm_up
@@ -26,13 +27,6 @@ from airtrim.settings import Settings
 from airtrim.store.store import Store
 
 WEB = Path(__file__).parent.parent / "web_dist"
-
-_POLICY = (
-    "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
-    "script-src 'self'; connect-src 'self'; font-src 'self'; object-src 'none'; "
-    "base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
-)
-_LOOPBACK = {"127.0.0.1", "localhost", "::1"}
 
 
 def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
@@ -58,9 +52,9 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
 
     app = FastAPI(title="Air Trim", version="1", lifespan=lifespan, docs_url=None, redoc_url=None)
     app.state.airtrim = State(store, queue, settings)
-    app.middleware("http")(_door(settings))
+    app.add_middleware(Door, settings=settings)
     _problems(app)
-    for module in (shelf, episodes, page, recordings, release, jobs):
+    for module in (shelf, episodes, page, takes, recordings, guests, call, release, jobs):
         app.include_router(module.router)
 
     def check_upload(metadata: dict[str, str], info: dict[str, object]) -> None:
@@ -111,7 +105,17 @@ def _import_params(metadata: dict[str, str], upload: str) -> ImportParams:
     name = (metadata.get("filename") or "Recording").replace("\x00", "")[:200]
     if not metadata.get("episode", "").isdigit():
         raise BadInput("The upload does not say which episode it is for.")
-    return ImportParams(upload=upload, name=name)
+    told = {
+        "track_name": metadata.get("track"),
+        "track_kind": metadata.get("kind"),
+        "at": metadata.get("at"),
+        "insert": metadata.get("insert"),
+    }
+    try:
+        given = {key: value for key, value in told.items() if value}
+        return ImportParams.model_validate({"upload": upload, "name": name, **given})
+    except ValidationError as error:
+        raise BadInput("The upload does not say rightly where it is to go.") from error
 
 
 def begin_import(store: Store, queue: Queue, upload: str, metadata: dict[str, str]) -> None:
@@ -129,41 +133,6 @@ def finish_uploads(store: Store, queue: Queue) -> None:
         whole = info.get("size") is not None and info.get("size") == info.get("offset")
         if whole and path.with_suffix("").exists():
             begin_import(store, queue, path.stem, info.get("metadata") or {})
-
-
-def _door(
-    settings: Settings,
-) -> Callable[[Request, Callable[[Request], Awaitable[Response]]], Awaitable[Response]]:
-    async def door(
-        request: Request, call_next: Callable[[Request], Awaitable[Response]]
-    ) -> Response:
-        problem = _refusal(request, settings)
-        if problem:
-            return JSONResponse({"sentence": problem}, status_code=403)
-        response = await call_next(request)
-        response.headers["Content-Security-Policy"] = _POLICY
-        response.headers["X-Content-Type-Options"] = "nosniff"
-        response.headers["Referrer-Policy"] = "no-referrer"
-        return response
-
-    return door
-
-
-def _refusal(request: Request, settings: Settings) -> str | None:
-    """Why a request is not let in: a foreign Host or Origin, or no token where one is asked."""
-    host = urlsplit(f"//{request.headers.get('host', '')}").hostname or ""
-    if not settings.token and host not in _LOOPBACK | {settings.host, "testserver"}:
-        return "Air Trim answers on this machine only."
-    origin = request.headers.get("origin")
-    if origin and urlsplit(origin).netloc != request.headers.get("host"):
-        return "This request came from another site and was not carried out."
-    if settings.token:
-        given = request.headers.get("authorization", "").removeprefix("Bearer ")
-        given = given or request.cookies.get("airtrim", "")
-        known = compare_digest(given.encode(), settings.token.encode())
-        if not known and request.url.path.startswith("/api/"):
-            return "This Air Trim asks for a token."
-    return None
 
 
 def _problems(app: FastAPI) -> None:

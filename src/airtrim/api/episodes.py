@@ -1,43 +1,54 @@
 """An episode's document: reading it, editing it, going back and forth."""
 
-from fastapi import APIRouter
+from base64 import b64encode
 
+from fastapi import APIRouter, Query, Response
+
+from airtrim.api.completing import completed
 from airtrim.api.models import (
+    ChangedView,
+    ChangeRequest,
     EditRequest,
     EpisodeView,
     HistoryItem,
+    JumpRequest,
     LoudnessView,
     MarkerView,
-    RevisionRequest,
+    ScriptView,
     SectionView,
+    StretchView,
     TakeView,
     TrackView,
 )
+from airtrim.api.page import page_view, skyline_of
 from airtrim.api.state import Context, State
-from airtrim.core.render.graph import Mix
-from airtrim.core.timeline.edits import Cut, Edit
-from airtrim.core.timeline.model import Timeline
-from airtrim.core.timeline.snap import snapped_cut
+from airtrim.core.timeline.edits import GainPoint
+from airtrim.core.timeline.model import Marker, Timeline, Track
 
 router = APIRouter(prefix="/api/episodes/{episode_id}", tags=["episode"])
 
 
-def episode_view(state: State, episode_id: int) -> EpisodeView:
-    """An episode as it stands now."""
+def episode_view(state: State, episode_id: int, revision: int | None = None) -> EpisodeView:
+    """An episode as it stands now, or as its document was at a revision."""
     opened = state.store.opened(episode_id)
     episode, show, timeline = opened.episode, opened.show, opened.timeline
+    if revision is not None:
+        timeline = state.store.timeline(episode_id, revision)
+    music = {
+        take for track in timeline.tracks if track.kind == "music" for take in track.clips.takes
+    }
     return EpisodeView(
         id=episode_id,
         title=episode.title,
         show_id=show.id or 0,
         show=show.name,
-        revision=episode.head_id or 0,
+        revision=(episode.head_id or 0) if revision is None else revision,
         frames=timeline.frames,
         trimmed=timeline.trimmed,
         cuts=len(timeline.cuts),
-        tracks=[TrackView(id=t.id, name=t.name, kind=t.kind) for t in timeline.tracks],
+        tracks=[_track(t) for t in timeline.tracks],
         sections=_sections(timeline),
-        markers=[MarkerView(id=m.id, at=m.at, kind=m.kind, name=m.name) for m in timeline.markers],
+        markers=[_marker(m, timeline.frames) for m in timeline.markers],
         loudness=LoudnessView(
             layout=timeline.loudness.layout,
             target_lufs=timeline.loudness.target_lufs,
@@ -56,11 +67,33 @@ def episode_view(state: State, episode_id: int) -> EpisodeView:
                 channels=take.channels,
                 notice=take.notice,
                 heard=take.heard,
+                music=take.id in music,
+                missing=take.missing,
             )
             for take in opened.takes
         ],
         undo=opened.undo,
         redo=opened.redo,
+        before=opened.before,
+    )
+
+
+def _marker(marker: Marker, end: int) -> MarkerView:
+    at = min(marker.at, end)
+    return MarkerView(id=marker.id, at=at, kind=marker.kind, name=marker.name)
+
+
+def _track(track: Track) -> TrackView:
+    return TrackView(
+        id=track.id,
+        name=track.name,
+        kind=track.kind,
+        gain_db=track.gain_db,
+        muted=track.muted,
+        soloed=track.soloed,
+        colour=track.colour,
+        frames=track.frames,
+        envelope=[GainPoint(at=p.at, db=p.db, shape=p.shape) for p in track.envelope],
     )
 
 
@@ -73,42 +106,71 @@ def _sections(timeline: Timeline) -> list[SectionView]:
 
 
 @router.get("")
-def episode(context: Context, episode_id: int) -> EpisodeView:
-    """The episode as it stands."""
-    return episode_view(context, episode_id)
+def episode(
+    context: Context, episode_id: int, revision: int | None = Query(default=None, ge=0)
+) -> EpisodeView:
+    """The episode as it stands, or as its document was at ``revision``."""
+    return episode_view(context, episode_id, revision)
 
 
-@router.post("/edits")
-def edit(context: Context, episode_id: int, request: EditRequest) -> EpisodeView:
+def changed(context: State, episode_id: int, request: ChangeRequest) -> Response:
+    """The answer to a change: the episode after it, and what of it the browser shows."""
+    view = episode_view(context, episode_id)
+    stretches = []
+    for shown in request.shown:
+        place = context.store, episode_id, view.revision, shown.start, shown.frames
+        sky = skyline_of(*place, shown.columns)
+        stretches.append(
+            StretchView(
+                page=page_view(*place), columns=shown.columns, skyline=b64encode(sky).decode()
+            )
+        )
+    answer = ChangedView.model_construct(**dict(view), stretches=stretches)
+    return Response(answer.model_dump_json(), media_type="application/json")
+
+
+@router.post("/edits", response_model=ChangedView)
+def edit(context: Context, episode_id: int, request: EditRequest) -> Response:
     """Make an edit. 409 when the episode has moved on since ``revision``."""
     store = context.store
-    wanted: Edit = request.edit
-    if request.snap and isinstance(wanted, Cut):
-        timeline = store.timeline(episode_id, request.revision)
-        read = Mix(timeline, store.reader).read
-        wanted = snapped_cut(wanted, timeline.frames, read)
+    wanted = completed(store, episode_id, request.revision, request.edit, request.snap)
     store.edit(episode_id, request.revision, wanted)
-    return episode_view(context, episode_id)
+    return changed(context, episode_id, request)
 
 
-@router.post("/undo")
-def undo(context: Context, episode_id: int, request: RevisionRequest) -> EpisodeView:
+@router.post("/undo", response_model=ChangedView)
+def undo(context: Context, episode_id: int, request: ChangeRequest) -> Response:
     """Step back."""
     context.store.undo(episode_id, request.revision)
-    return episode_view(context, episode_id)
+    return changed(context, episode_id, request)
 
 
-@router.post("/redo")
-def redo(context: Context, episode_id: int, request: RevisionRequest) -> EpisodeView:
+@router.post("/redo", response_model=ChangedView)
+def redo(context: Context, episode_id: int, request: ChangeRequest) -> Response:
     """Step forward."""
     context.store.redo(episode_id, request.revision)
-    return episode_view(context, episode_id)
+    return changed(context, episode_id, request)
+
+
+@router.post("/jump", response_model=ChangedView)
+def jump(context: Context, episode_id: int, request: JumpRequest) -> Response:
+    """Go to any state of the history."""
+    context.store.jump(episode_id, request.revision, request.to)
+    return changed(context, episode_id, request)
 
 
 @router.get("/history")
 def history(context: Context, episode_id: int) -> list[HistoryItem]:
     """The named edits, first to last."""
     return [
-        HistoryItem(revision=entry.revision, name=entry.name, done=entry.done)
+        HistoryItem(
+            revision=entry.revision, name=entry.name, done=entry.done, made_at=entry.made_at
+        )
         for entry in context.store.history(episode_id)
     ]
+
+
+@router.get("/script")
+def script(context: Context, episode_id: int, revision: int = Query(ge=0)) -> ScriptView:
+    """The script, or the notes."""
+    return ScriptView(text=context.store.timeline(episode_id, revision).script)

@@ -6,9 +6,11 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
+from airtrim.core.media import FRAME_RATE
 from airtrim.core.release.export import ExportSettings
-from airtrim.core.timeline.edits import Edit
-from airtrim.core.timeline.model import Layout, MarkerKind, TrackKind
+from airtrim.core.timeline.clips import Shape
+from airtrim.core.timeline.edits import MOST_FRAMES, Edit, GainPoint
+from airtrim.core.timeline.model import Colour, Layout, MarkerKind, TrackKind
 from airtrim.core.timeline.tags import Tags
 from airtrim.core.timeline.words import PlacedWord
 from airtrim.store.recordings import Landing
@@ -63,6 +65,12 @@ class TrackView(BaseModel):
     id: str
     name: str
     kind: TrackKind
+    gain_db: float
+    muted: bool
+    soloed: bool
+    colour: Colour | None
+    frames: int
+    envelope: list[GainPoint]
 
 
 class SectionView(BaseModel):
@@ -96,7 +104,9 @@ class LoudnessView(BaseModel):
 
 
 class TakeView(BaseModel):
-    """A recording of the episode. ``heard`` says whether its words have been written down."""
+    """A recording of the episode. ``heard`` says whether its words have been written down,
+    ``music`` whether it stands on a track of music, ``missing`` whether its sound is gone from the
+    disk."""
 
     id: str
     name: str
@@ -104,10 +114,12 @@ class TakeView(BaseModel):
     channels: int
     notice: str | None
     heard: bool
+    music: bool
+    missing: bool
 
 
 class EpisodeView(BaseModel):
-    """An episode as it stands at ``revision``."""
+    """An episode as it stands at ``revision``; ``before`` is the revision before the last edit."""
 
     id: int
     title: str
@@ -126,15 +138,19 @@ class EpisodeView(BaseModel):
     takes: list[TakeView]
     undo: str | None
     redo: str | None
+    before: int
 
 
-class EditRequest(BaseModel):
-    """An edit made on ``revision``. ``snap`` moves the edges of a cut to the quietest moment
-    within 30 ms."""
+LONGEST_STRETCH_FRAMES = 600 * FRAME_RATE
+MOST_COLUMNS = 40_000
 
-    revision: int
-    edit: Edit
-    snap: bool = True
+
+class Stretch(BaseModel):
+    """A part of the Page that a browser shows, its skyline ``columns`` wide."""
+
+    start: int = Field(ge=0, le=MOST_FRAMES)
+    frames: int = Field(gt=0, le=LONGEST_STRETCH_FRAMES)
+    columns: int = Field(gt=0, le=MOST_COLUMNS)
 
 
 class RevisionRequest(BaseModel):
@@ -143,21 +159,47 @@ class RevisionRequest(BaseModel):
     revision: int
 
 
+class ChangeRequest(RevisionRequest):
+    """A change, and what the browser shows: that comes with the answer as it is afterwards."""
+
+    shown: list[Stretch] = Field(default=[], max_length=3)
+
+
+class EditRequest(ChangeRequest):
+    """An edit made on ``revision``. ``snap`` moves the edges of a cut to the quietest moment
+    within 30 ms."""
+
+    edit: Edit
+    snap: bool = True
+
+
+class JumpRequest(ChangeRequest):
+    """A state to go to: the revision ``to``."""
+
+    to: int = Field(ge=0)
+
+
 class HistoryItem(BaseModel):
     """A named edit; ``done`` is False for what was undone."""
 
     revision: int
     name: str
     done: bool
+    made_at: datetime
 
 
 class SpliceView(BaseModel):
-    """A cut in place: where its splice is and what it took out."""
+    """A cut in place: where its splice is and what it took out. ``retake`` where something was
+    recorded in its place that it can be exchanged with. ``crossfade_frames`` and ``shape`` are
+    those of the splice."""
 
     cut: int
     at: int
     frames: int
     text: str
+    retake: bool
+    crossfade_frames: int
+    shape: Shape
 
 
 class AirView(BaseModel):
@@ -169,7 +211,27 @@ class AirView(BaseModel):
 
 
 class ClipView(BaseModel):
-    """Where a track has sound."""
+    """A clip: where it lies, what it is of, and its own gain and fades. ``tone``: it is room tone
+    that was made up; ``touches``: the clip before ends where it begins; ``goes_on``: and its sound
+    goes on from there."""
+
+    track: str
+    start: int
+    frames: int
+    take: str
+    take_start: int
+    gain_db: float
+    fade_in: int
+    fade_out: int
+    shape_in: Shape
+    shape_out: Shape
+    tone: bool
+    touches: bool
+    goes_on: bool
+
+
+class ToneView(BaseModel):
+    """Where the room tone of a take sounds."""
 
     track: str
     start: int
@@ -186,6 +248,46 @@ class PageView(BaseModel):
     splices: list[SpliceView]
     air: list[AirView]
     clips: list[ClipView]
+    room_tones: list[ToneView]
+
+
+class StretchView(BaseModel):
+    """A stretch as it stands after a change: what is on it, and its skyline, the bytes of
+    ``/skyline`` in base 64."""
+
+    page: PageView
+    columns: int
+    skyline: str
+
+
+class ChangedView(EpisodeView):
+    """An episode after a change, with the stretches that were asked for."""
+
+    stretches: list[StretchView]
+
+
+class SpanView(BaseModel):
+    """A stretch of the timeline; empty where there is none."""
+
+    start: int
+    frames: int
+
+
+class PlaceView(BaseModel):
+    """A place on the timeline, or None."""
+
+    at: int | None
+
+
+class HitView(BaseModel):
+    """Where what was looked for is said."""
+
+    track: str
+    start: int
+    frames: int
+    text: str
+    before: str
+    after: str
 
 
 class LevelsView(BaseModel):
@@ -211,6 +313,56 @@ class NewRecording(BaseModel):
 
     tracks: tuple[Annotated[str, Name], ...] = Field(min_length=1, max_length=8)
     landing: Landing = Landing()
+
+
+class NewGuest(BaseModel):
+    """A guest to invite; their track has this name."""
+
+    name: str = Field(min_length=1, max_length=80)
+
+
+class Invitation(BaseModel):
+    """A guest and the path of their link; ``revoked`` where it has been closed."""
+
+    token: str
+    name: str
+    revoked: bool
+    path: str
+
+
+class Joined(BaseModel):
+    """What a guest is joining."""
+
+    name: str
+    show: str
+    episode: str
+
+
+class JoinRequest(BaseModel):
+    """The host's recording that a guest records beside."""
+
+    beside: str
+
+
+class ClockView(BaseModel):
+    """The server's clock in seconds."""
+
+    at_s: float
+
+
+class RoomToneView(BaseModel):
+    """The room tone of a take, ``chosen`` by hand or found. 0 frames: there is none to be found."""
+
+    start: int
+    frames: int
+    level_dbfs: float
+    chosen: bool
+
+
+class ScriptView(BaseModel):
+    """The script, or the notes, of an episode."""
+
+    text: str
 
 
 class PieceKept(BaseModel):

@@ -1,19 +1,35 @@
 """What a stretch of the Page shows: words, splices, air, the skyline, and its sound."""
 
-import bisect
 import io
+from typing import Any
 
 import numpy as np
 import soundfile
 from fastapi import APIRouter, Query, Response
 
-from airtrim.api.models import AirView, ClipView, PageView, SpliceView
+from airtrim.api.models import (
+    LONGEST_STRETCH_FRAMES,
+    MOST_COLUMNS,
+    AirView,
+    ClipView,
+    HitView,
+    PageView,
+    PlaceView,
+    SpanView,
+    SpliceView,
+    ToneView,
+)
 from airtrim.api.state import Context
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.peaks import to_byte_scale
 from airtrim.core.render.graph import render
-from airtrim.core.render.skyline import skyline
-from airtrim.core.timeline.model import Piece, Timeline
+from airtrim.core.render.skyline import skyline, waveform
+from airtrim.core.sound.roomtone import RoomTone
+from airtrim.core.timeline.clips import Clip
+from airtrim.core.timeline.cutting import restore
+from airtrim.core.timeline.finding import Stop, Unit, around, find, next_place
+from airtrim.core.timeline.model import Piece, Span, Timeline
+from airtrim.core.timeline.tone import is_tone
 from airtrim.core.timeline.words import PlacedWord, TakeWords, air_between, words_on, words_within
 from airtrim.store.store import Store
 
@@ -22,45 +38,69 @@ router = APIRouter(prefix="/api/episodes/{episode_id}", tags=["page"])
 AIR_LIMIT_FRAMES = 72_000
 """1.5 s: longer is long air (common practice)."""
 
-LONGEST_SPAN_FRAMES = 600 * FRAME_RATE
 LONGEST_PIECE_FRAMES = 30 * FRAME_RATE
 FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 """For answers whose address names one state for good."""
 
 
-@router.get("/page")
+@router.get("/page", response_model=PageView)
 def page(
     context: Context,
     episode_id: int,
-    response: Response,
     revision: int = Query(ge=0),
     start: int = Query(ge=0),
-    frames: int = Query(gt=0, le=LONGEST_SPAN_FRAMES),
-) -> PageView:
+    frames: int = Query(gt=0, le=LONGEST_STRETCH_FRAMES),
+) -> Response:
     """Words, splices, air and clips between two frames."""
-    store = context.store
+    # Written out here, since checking hundreds of values a second time takes longer than all else.
+    view = page_view(context.store, episode_id, revision, start, frames)
+    return Response(view.model_dump_json(), media_type="application/json")
+
+
+def page_view(store: Store, episode_id: int, revision: int, start: int, frames: int) -> PageView:
+    """Words, splices, air and clips between two frames."""
     timeline = store.timeline(episode_id, revision)
     words = store.words(timeline)
     end = start + frames
-    around = words_on(timeline, words, start, end)
+    # A cut that took the end away stands at the end, wherever the pause before it began.
+    ends_here = start < timeline.frames <= end
+    last_cut = len(timeline.cuts) if ends_here else timeline.cuts.first_from(end)
+    spoken = words_on(timeline, words, start, end)
     return PageView(
         revision=revision,
         start=start,
         frames=frames,
-        words=around,
+        words=spoken,
         splices=[
             SpliceView(
                 cut=cut.id,
-                at=cut.at,
+                at=min(cut.at, timeline.frames),
                 frames=cut.piece.frames,
                 text=_text(timeline, cut.piece, words),
+                retake=bool(cut.instead),
+                **_crossfade(timeline, cut.at),
             )
-            for cut in timeline.cuts
-            if start <= cut.at < end
+            for cut in timeline.cuts[timeline.cuts.first_from(start) : last_cut]
         ],
         air=_air(timeline, words, start, end),
         clips=_clips(timeline, start, end),
+        room_tones=_room_tones(store, timeline, start, end),
     )
+
+
+def _crossfade(timeline: Timeline, at: int) -> dict[str, Any]:
+    """Length and shape of the crossfade at a splice; the longest of the tracks'."""
+    found: Clip | None = None
+    for track in timeline.tracks:
+        index = track.clips.first_from(at)
+        if index < len(track.clips) and track.clips[index].at == at:
+            clip = track.clips[index]
+            if found is None or clip.fade_in > found.fade_in:
+                found = clip
+    return {
+        "crossfade_frames": found.fade_in if found else 0,
+        "shape": found.shape_in if found else "round",
+    }
 
 
 def _text(timeline: Timeline, piece: Piece, words: TakeWords) -> str:
@@ -73,20 +113,111 @@ def _air(timeline: Timeline, words: TakeWords, start: int, end: int) -> list[Air
     return [AirView(track=a.track, start=a.start, frames=a.end - a.start) for a in spans]
 
 
+def _room_tones(store: Store, timeline: Timeline, start: int, end: int) -> list[ToneView]:
+    """Where the room tone of each take sounds, chosen or found, as far as it was not cut."""
+    out = []
+    tones: dict[str, Span | RoomTone | None] = {**timeline.room_tones}
+    for track in timeline.tracks:
+        if track.kind == "music":
+            continue
+        for clip in track.clips.between(start, end):
+            if is_tone(clip.take):
+                continue
+            if clip.take not in tones:
+                tones[clip.take] = store.room_tone(clip.take)
+            tone = tones[clip.take]
+            if tone is None:
+                continue
+            low = max(clip.at, clip.at + tone.start - clip.start)
+            high = min(clip.end, clip.at + tone.start + tone.frames - clip.start)
+            if max(low, start) < min(high, end):
+                out.append(ToneView(track=track.id, start=low, frames=high - low))
+    return out
+
+
 def _clips(timeline: Timeline, start: int, end: int) -> list[ClipView]:
-    """Where each track has sound, neighbours joined."""
     out: list[ClipView] = []
     for track in timeline.tracks:
-        first = bisect.bisect_right(track.clips, start, key=lambda clip: clip.end)
-        for clip in track.clips[first:]:
-            if clip.at >= end:
-                break
-            last = out[-1] if out and out[-1].track == track.id else None
-            if last and last.start + last.frames == clip.at:
-                last.frames += clip.frames
-            else:
-                out.append(ClipView(track=track.id, start=clip.at, frames=clip.frames))
+        first = track.clips.first_sounding(start)
+        before = track.clips[first - 1] if first else None
+        for clip in track.clips.between(start, end):
+            touches = before is not None and before.end == clip.at
+            out.append(
+                ClipView(
+                    track=track.id,
+                    start=clip.at,
+                    frames=clip.frames,
+                    take=clip.take,
+                    take_start=clip.start,
+                    gain_db=clip.gain_db,
+                    fade_in=clip.fade_in,
+                    fade_out=clip.fade_out,
+                    shape_in=clip.shape_in,
+                    shape_out=clip.shape_out,
+                    tone=is_tone(clip.take),
+                    touches=touches,
+                    goes_on=before is not None and before.continues_into(clip),
+                )
+            )
+            before = clip
     return out
+
+
+@router.get("/find")
+def find_words(
+    context: Context,
+    episode_id: int,
+    revision: int = Query(ge=0),
+    text: str = Query(max_length=200),
+) -> list[HitView]:
+    """Every place where ``text`` is said."""
+    store = context.store
+    timeline = store.timeline(episode_id, revision)
+    return [
+        HitView(
+            track=hit.track,
+            start=hit.start,
+            frames=hit.end - hit.start,
+            text=hit.text,
+            before=hit.before,
+            after=hit.after,
+        )
+        for hit in find(words_on(timeline, store.words(timeline)), text)
+    ]
+
+
+@router.get("/around")
+def stretch_around(
+    context: Context,
+    episode_id: int,
+    unit: Unit,
+    revision: int = Query(ge=0),
+    at: int = Query(ge=0),
+) -> SpanView:
+    """The word, sentence, turn or section at a frame, or the one nearest to it."""
+    store = context.store
+    timeline = store.timeline(episode_id, revision)
+    found = around(timeline, store.words(timeline), at, unit)
+    if found is None:
+        return SpanView(start=at, frames=0)
+    return SpanView(start=found.start, frames=found.end - found.start)
+
+
+@router.get("/next")
+def next_stop(
+    context: Context,
+    episode_id: int,
+    what: Stop,
+    revision: int = Query(ge=0),
+    at: int = Query(ge=0),
+    back: bool = False,
+) -> PlaceView:
+    """Where the next (or last) word, sentence, splice, and so on, begins."""
+    store = context.store
+    timeline = store.timeline(episode_id, revision)
+    words = store.words(timeline)
+    found = next_place(timeline, words, at, what, back=back, air=AIR_LIMIT_FRAMES)
+    return PlaceView(at=found)
 
 
 @router.get("/skyline", response_class=Response)
@@ -96,16 +227,38 @@ def skyline_bytes(
     revision: int = Query(ge=0),
     start: int = Query(ge=0),
     frames: int = Query(gt=0),
-    columns: int = Query(gt=0, le=40_000),
+    columns: int = Query(gt=0, le=MOST_COLUMNS),
 ) -> Response:
     """The skyline as bytes: for each track in order, ``columns`` peaks, then ``columns`` RMS
     values; each 0–255 over −66 to 0 dBFS."""
+    values = skyline_of(context.store, episode_id, revision, start, frames, columns)
+    return Response(values, media_type="application/octet-stream", headers=FOREVER)
+
+
+def skyline_of(
+    store: Store, episode_id: int, revision: int, start: int, frames: int, columns: int
+) -> bytes:
+    """The bytes of a skyline."""
+    timeline = store.timeline(episode_id, revision)
+    return to_byte_scale(skyline(timeline, store.peaks, start, frames, columns)).tobytes()
+
+
+@router.get("/waveform", response_class=Response)
+def waveform_bytes(
+    context: Context,
+    episode_id: int,
+    revision: int = Query(ge=0),
+    start: int = Query(ge=0),
+    frames: int = Query(gt=0, le=60 * FRAME_RATE),
+    columns: int = Query(gt=0, le=MOST_COLUMNS),
+) -> Response:
+    """The wave itself as signed bytes: for each track in order, ``columns`` lowest samples, then
+    ``columns`` highest; −127 to 127 over full scale."""
     store = context.store
     timeline = store.timeline(episode_id, revision)
-    values = skyline(timeline, store.peaks, start, frames, columns)
-    return Response(
-        to_byte_scale(values).tobytes(), media_type="application/octet-stream", headers=FOREVER
-    )
+    values = waveform(timeline, store.reader, start, frames, columns)
+    scaled = np.clip(np.round(values * 127.0), -127, 127).astype(np.int8)
+    return Response(scaled.tobytes(), media_type="application/octet-stream", headers=FOREVER)
 
 
 @router.get("/audio", response_class=Response)
@@ -115,10 +268,14 @@ def audio(
     revision: int = Query(ge=0),
     start: int = Query(ge=0),
     frames: int = Query(gt=0, le=LONGEST_PIECE_FRAMES),
+    restored: int | None = Query(default=None, ge=0),
 ) -> Response:
-    """A piece of the finished sound, as 16-bit WAV at 48 kHz."""
+    """A piece of the finished sound, as 16-bit WAV at 48 kHz; as if cut ``restored`` had been put
+    back, if one is told."""
     store = context.store
     timeline = store.timeline(episode_id, revision)
+    if restored is not None:
+        timeline = restore(timeline, restored)
     sound = rendered(store, timeline, start, frames)
     buffer = io.BytesIO()
     soundfile.write(buffer, sound, FRAME_RATE, format="WAV", subtype="PCM_16")

@@ -1,60 +1,82 @@
 """Microphones, and recordings in pieces that are acknowledged when they are on disk."""
 
 import io
+import time
 
 import numpy as np
 import soundfile
 from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
-from airtrim.api.models import JobView, NewRecording, PieceKept, WholeRecording, job_view
-from airtrim.api.state import Context
+from airtrim.api.body import read_body, read_sound
+from airtrim.api.models import (
+    ClockView,
+    JobView,
+    NewRecording,
+    PieceKept,
+    WholeRecording,
+    job_view,
+)
+from airtrim.api.state import Context, State
 from airtrim.core.media import FRAME_RATE
+from airtrim.core.media.alignment import Reading
 from airtrim.core.sound.checkup import Checkup, check_microphone
+from airtrim.core.sound.delay import Delay, find_delay, probe
 from airtrim.core.timeline.edits import MarkerAt
-from airtrim.errors import BadInput, OutOfPlace, TooLarge
+from airtrim.errors import BadInput, OutOfPlace
 from airtrim.jobs.work import RecordParams
 from airtrim.standins.microphone import Fault, Voice, simulated
 from airtrim.store.pieces import MOST_FRAMES
-from airtrim.store.recordings import Recording, Recordings
+from airtrim.store.recordings import Landing, Recording, Recordings
 
 router = APIRouter(prefix="/api", tags=["recording"])
 
-_LONGEST_CHECK_S = 10
+LONGEST_CHECK_S = 10
+
+
+@router.get("/clock")
+def clock() -> ClockView:
+    """The server's clock, by which browsers tell when they heard what."""
+    return ClockView(at_s=time.time())
 
 
 @router.post("/microphone-check")
 async def check(request: Request) -> Checkup:
     """Judge some seconds from a microphone: raw float32 samples at 48 kHz, one channel."""
-    data = await _body(request, _LONGEST_CHECK_S * FRAME_RATE * 4, "That is more than ten seconds.")
-    if not data or len(data) % 4:
-        raise BadInput("That is no sound from a microphone.")
-    sound = np.frombuffer(data, "<f4").reshape(-1, 1)
-    return await run_in_threadpool(check_microphone, np.nan_to_num(sound))
+    return await run_in_threadpool(check_microphone, await read_sound(request, LONGEST_CHECK_S))
+
+
+@router.get("/delay/probe", response_class=Response)
+def delay_probe() -> Response:
+    """What is played to measure the delay from loudspeaker to microphone, as WAV."""
+    return _wav(probe())
+
+
+@router.post("/delay")
+async def delay(request: Request) -> Delay:
+    """The delay in what was recorded from the frame on which the probe began to play."""
+    return await run_in_threadpool(find_delay, await read_sound(request, LONGEST_CHECK_S))
 
 
 @router.get("/standins/microphone", response_class=Response)
 def simulated_microphone(voice: Voice = "voice", fault: Fault = "none") -> Response:
     """What the simulated microphone hears, as WAV."""
+    return _wav(simulated(voice, fault))
+
+
+def _wav(sound: np.ndarray) -> Response:
     buffer = io.BytesIO()
-    soundfile.write(buffer, simulated(voice, fault), FRAME_RATE, format="WAV", subtype="FLOAT")
+    soundfile.write(buffer, sound, FRAME_RATE, format="WAV", subtype="FLOAT")
     return Response(buffer.getvalue(), media_type="audio/wav")
-
-
-async def _body(request: Request, most_bytes: int, too_long: str) -> bytes:
-    data = bytearray()
-    async for part in request.stream():
-        data += part
-        if len(data) > most_bytes:
-            raise TooLarge(too_long)
-    return bytes(data)
 
 
 @router.post("/episodes/{episode_id}/recordings", status_code=201)
 def begin(context: Context, episode_id: int, new: NewRecording) -> Recording:
     """Begin a recording. 409 where one is open on one of its tracks."""
     context.store.files.need(60 * FRAME_RATE * 4 * len(new.tracks))
-    return Recordings(context.store).begin(episode_id, new.tracks, new.landing)
+    recording = Recordings(context.store).begin(episode_id, new.tracks, new.landing)
+    context.calls.tell_guests(episode_id, "begin", recording.id)
+    return recording
 
 
 @router.get("/episodes/{episode_id}/recordings")
@@ -76,20 +98,38 @@ async def keep_piece(
     number: int,
     request: Request,
     start: int = Query(ge=0),
+    at_s: float | None = None,
+    run: int = Query(default=0, ge=0),
 ) -> PieceKept:
     """Keep a piece: raw float32 samples, the channels of a frame side by side, from frame
-    ``start`` of the recording. Answered when it is on disk. 409 with the number that is wanted
-    for a piece out of its place."""
-    recordings = Recordings(context.store)
-    view = await run_in_threadpool(recordings.get, recording_id)
+    ``start`` of the recording, heard ``at_s`` by the server's clock in its ``run``-th run. Answered
+    when it is on disk. 409 with the number that is wanted for a piece out of its place."""
+    view = await run_in_threadpool(Recordings(context.store).get, recording_id)
+    return await keep(context, view, number, request, start, at_s, run)
+
+
+async def keep(
+    state: State,
+    view: Recording,
+    number: int,
+    request: Request,
+    start: int,
+    at_s: float | None,
+    run: int,
+) -> PieceKept:
+    """Keep a piece of a recording, whoever sends it."""
     if view.state != "open":
         raise BadInput("That recording has already been added or set aside.")
     most = MOST_FRAMES * 4 * len(view.tracks)
-    data = await _body(request, most, "That piece is longer than a second.")
-    context.store.files.need(len(data))
-    pieces, frames = await run_in_threadpool(recordings.pieces(view).add, number, start, data)
+    data = await read_body(request, most, "That piece is longer than a second.")
+    files = state.store.files
+    files.need(len(data))
+    kept = Recordings(state.store).pieces(view)
+    pieces, frames = await run_in_threadpool(kept.add, number, start, data)
+    if at_s is not None and np.isfinite(at_s):
+        await run_in_threadpool(kept.note, Reading(start, at_s, run))
     rate = FRAME_RATE * 4 * len(view.tracks)
-    return PieceKept(pieces=pieces, frames=frames, seconds_left=context.store.files.room() // rate)
+    return PieceKept(pieces=pieces, frames=frames, seconds_left=files.room() // rate)
 
 
 @router.post("/recordings/{recording_id}/flags")
@@ -98,17 +138,48 @@ def flag(context: Context, recording_id: str, new: MarkerAt) -> Recording:
     return Recordings(context.store).flag(recording_id, new)
 
 
+@router.post("/recordings/{recording_id}/landing")
+def land(context: Context, recording_id: str, landing: Landing) -> Recording:
+    """Settle where a recording goes that is being made."""
+    return Recordings(context.store).land(recording_id, landing)
+
+
+@router.post("/recordings/{recording_id}/end")
+def end(context: Context, recording_id: str, whole: WholeRecording) -> Recording:
+    """Say that all of it has been sent; guests' recordings beside it are ended too."""
+    recording = Recordings(context.store).end(recording_id, whole.pieces)
+    context.calls.tell_guests(recording.episode_id, "end", recording_id)
+    return recording
+
+
+@router.get("/recordings/{recording_id}/companions")
+def companions(context: Context, recording_id: str) -> list[Recording]:
+    """Guests' recordings beside one, and how much of them has come."""
+    return Recordings(context.store).companions(recording_id)
+
+
 @router.post("/recordings/{recording_id}/add", status_code=202)
 def add(context: Context, recording_id: str, whole: WholeRecording) -> JobView:
-    """Put the recording into its episode. 409 while pieces are missing."""
+    """Put the recording into its episode, and guests' that are whole beside it. 409 while pieces
+    are missing. A guest's that is not whole yet can be added later."""
     recordings = Recordings(context.store)
     view = recordings.get(recording_id)
     if whole.pieces != view.pieces:
         raise OutOfPlace("Not all of the recording has come yet.", view.pieces)
     if view.frames == 0:
         raise BadInput("Nothing has been recorded yet.")
-    params = RecordParams(recording=recording_id, landing=whole.landing or view.landing)
-    job = recordings.begin_adding(view, params.model_dump_json())
+    guests = [
+        guest
+        for guest in recordings.companions(recording_id)
+        if guest.state == "open" and guest.whole == guest.pieces and guest.frames
+    ]
+    params = RecordParams(
+        recording=recording_id,
+        landing=whole.landing or view.landing,
+        guests=tuple(guest.id for guest in guests),
+    )
+    job = recordings.begin_adding(view, guests, params.model_dump_json())
+    context.calls.tell_guests(view.episode_id, "end", recording_id)
     context.queue.wake(job.id)
     return job_view(job)
 
@@ -116,7 +187,9 @@ def add(context: Context, recording_id: str, whole: WholeRecording) -> JobView:
 @router.post("/recordings/{recording_id}/discard")
 def discard(context: Context, recording_id: str) -> Recording:
     """Set a recording aside. Its sound is kept; ``bring-back`` undoes it."""
-    return Recordings(context.store).change(recording_id, "discarded", "open")
+    recording = Recordings(context.store).change(recording_id, "discarded", "open")
+    context.calls.tell_guests(recording.episode_id, "end", recording_id)
+    return recording
 
 
 @router.post("/recordings/{recording_id}/bring-back")

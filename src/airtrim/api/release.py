@@ -6,10 +6,12 @@ import re
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import FileResponse
 
-from airtrim.api.episodes import episode_view
+from airtrim.api.body import read_body
+from airtrim.api.episodes import changed
 from airtrim.api.models import (
     ArtworkView,
-    EpisodeView,
+    ChangedView,
+    ChangeRequest,
     Estimate,
     ExportRequest,
     JobView,
@@ -72,8 +74,8 @@ def levels(context: Context, episode_id: int, revision: int = Query(ge=0)) -> Le
     )
 
 
-@router.post("/episodes/{episode_id}/even-out")
-def even_out(context: Context, episode_id: int, request: RevisionRequest) -> EpisodeView:
+@router.post("/episodes/{episode_id}/even-out", response_model=ChangedView)
+def even_out(context: Context, episode_id: int, request: ChangeRequest) -> Response:
     """Bring every section, then the whole, to the target. Needs a measurement of this revision."""
     store = context.store
     timeline = store.timeline(episode_id, request.revision)
@@ -82,21 +84,18 @@ def even_out(context: Context, episode_id: int, request: RevisionRequest) -> Epi
         raise BadInput("The episode has not been measured as it is now. Measure it first.")
     edit = level(timeline, store.words(timeline), profile, sections=True)
     store.edit(episode_id, request.revision, edit)
-    return episode_view(context, episode_id)
+    return changed(context, episode_id, request)
 
 
 @router.post("/artwork", status_code=201)
 async def add_artwork(context: Context, request: Request) -> ArtworkView:
     """Keep a cover (the raw bytes of a JPEG or PNG)."""
-    data = bytearray()
-    async for part in request.stream():
-        data += part
-        if len(data) > _MOST_ARTWORK_BYTES:
-            break
-    check_artwork(bytes(data))
+    too_large = "The artwork is over 8 MB. Save it smaller, as JPEG for instance."
+    data = await read_body(request, _MOST_ARTWORK_BYTES, too_large)
+    check_artwork(data)
     name = hashlib.sha256(data).hexdigest()
     context.store.files.need(len(data))
-    context.store.files.save_artwork(name, bytes(data))
+    context.store.files.save_artwork(name, data)
     return ArtworkView(artwork=name)
 
 

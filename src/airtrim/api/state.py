@@ -1,10 +1,11 @@
 """What every request handler needs."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Annotated
 
 from fastapi import Depends, Request
 
+from airtrim.api.calls import Calls
 from airtrim.jobs.queue import Queue
 from airtrim.settings import Settings
 from airtrim.store.store import Store
@@ -12,11 +13,12 @@ from airtrim.store.store import Store
 
 @dataclass(frozen=True, slots=True)
 class State:
-    """One store, one queue, one set of settings."""
+    """One store, one queue, one set of settings, and the calls that are held."""
 
     store: Store
     queue: Queue
     settings: Settings
+    calls: Calls = field(default_factory=Calls)
 
 
 def current(request: Request) -> State:

@@ -4,26 +4,31 @@ import hashlib
 import json
 import shutil
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import asdict
 from pathlib import Path
 
-from pydantic import BaseModel, TypeAdapter
+import soundfile
+from pydantic import BaseModel, Field, TypeAdapter
 
 from airtrim.core.media import FRAME_RATE
+from airtrim.core.media.alignment import Run, Stretch, follow, holes, placed, plan, runs_of
+from airtrim.core.media.decode import Block
 from airtrim.core.media.take import TakeInfo, store_recorded, store_take
 from airtrim.core.release.export import ExportReport, ExportSettings, export
 from airtrim.core.render.graph import profile_mix
 from airtrim.core.render.match import matching_gain
 from airtrim.core.speech.recognise import transcribe
-from airtrim.core.timeline.edits import MarkerAt, Place, Record, RecordedTake
+from airtrim.core.timeline.edits import MOST_FRAMES, MarkerAt, Place, Record, RecordedTake
 from airtrim.core.timeline.model import Timeline, Track, TrackKind
-from airtrim.errors import AirTrimError, Cancelled, NotFound
+from airtrim.core.timeline.words import gap_near, words_on
+from airtrim.errors import AirTrimError, BadInput, Cancelled, NotFound
 from airtrim.settings import Settings
 from airtrim.store.files import settle
-from airtrim.store.recordings import Landing, Recording, Recordings
+from airtrim.store.pieces import Pieces
+from airtrim.store.recordings import RUNS, Landing, Recording, Recordings
 from airtrim.store.store import Store
-from airtrim.store.tables import JobRow, RecordingRow, TakeRow
+from airtrim.store.tables import JobRow, RecordingRow, TakeRow, now
 
 _REPORT_EVERY_S = 0.2
 MOST_ATTEMPTS = 3
@@ -37,15 +42,18 @@ class ImportParams(BaseModel):
 
     upload: str
     name: str
-    track_name: str = "Voice"
+    track_name: str = Field(default="Voice", min_length=1, max_length=80)
     track_kind: TrackKind = "voice"
+    at: int | None = Field(default=None, ge=0, le=MOST_FRAMES)
+    insert: bool = False
 
 
 class RecordParams(BaseModel):
-    """A recording to put into its episode, and where."""
+    """A recording to put into its episode, where, and the guests' recordings that go beside it."""
 
     recording: str
     landing: Landing
+    guests: tuple[str, ...] = ()
 
 
 class TranscribeParams(BaseModel):
@@ -132,8 +140,16 @@ def _import(store: Store, settings: Settings, job: JobRow, report: Report) -> ob
             take_frames=info.frames,
             track_name=params.track_name,
             track_kind=params.track_kind,
+            at=_between_words(store, change.timeline, params.at) if params.insert else params.at,
+            insert=params.insert,
         )
-        change(place, f"Added “{params.name}”")
+        name = f"Added “{params.name}”"
+        try:
+            change(place, name)
+        except BadInput:
+            # It does not fit where it was let go: a track of its own, nothing is lost.
+            own = _unused(params.track_name, change.tracks)
+            change(place.model_copy(update={"track_name": own}), name)
         next_job = store.add_job_in(
             change.session,
             "transcribe",
@@ -143,6 +159,24 @@ def _import(store: Store, settings: Settings, job: JobRow, report: Report) -> ob
     for left in upload.parent.glob(f"{upload.name}*"):
         left.unlink(missing_ok=True)
     return {"take": take_id, "notice": info.notice, "next": [next_job.id]}
+
+
+def _between_words(store: Store, timeline: Timeline, at: int | None) -> int | None:
+    """``at`` where nobody speaks there, or the middle of the nearest pause between words."""
+    if at is None:
+        return None
+    near = words_on(timeline, store.words(timeline), max(0, at - 5 * FRAME_RATE), at + FRAME_RATE)
+    start, end = gap_near(near, at, FRAME_RATE)
+    return at if start <= at <= end else max(0, (start + end) // 2)
+
+
+def _unused(name: str, taken: Sequence[str]) -> str:
+    """``name`` with a number after it that no track has yet."""
+    return next(
+        candidate
+        for number in range(2, len(taken) + 3)
+        if (candidate := f"{name[:70]} {number}") not in taken
+    )
 
 
 def _keep_original(upload: Path, original: Path) -> None:
@@ -156,88 +190,195 @@ def _record(store: Store, settings: Settings, job: JobRow, report: Report) -> ob
     params = RecordParams.model_validate_json(job.params)
     recordings = Recordings(store)
     recording = recordings.get(params.recording)
+    guests = [recordings.get(guest) for guest in params.guests]
     following: list[str] = []
     if recording.state != "added":
-        if recording.state == "open":
-            recordings.change(recording.id, "adding", "open")
+        for one in (recording, *guests):
+            if one.state == "open":
+                recordings.change(one.id, "adding", "open")
         try:
-            following = _add_recording(store, recording, params.landing, report)
+            following = _Adding(store, recording, guests, report).add(params.landing)
         except Exception:
-            recordings.change(recording.id, "open", "adding")
+            for one in (recording, *guests):
+                recordings.change(one.id, "open", "adding")
             raise
-    shutil.rmtree(store.files.recording(recording.id), ignore_errors=True)
+    for one in (recording, *guests):
+        shutil.rmtree(store.files.recording(one.id), ignore_errors=True)
     return {"recording": recording.id, "next": following}
 
 
-def _add_recording(
-    store: Store, recording: Recording, landing: Landing, report: Report
-) -> list[str]:
-    """Make a take of each microphone and put them in; returns the jobs that follow."""
-    pieces = Recordings(store).pieces(recording)
-    store.files.need(recording.frames * 4 * len(recording.tracks))
-    made: list[tuple[RecordedTake, TakeInfo]] = []
-    for index, track in enumerate(recording.tracks):
+_HOLE_FRAMES = FRAME_RATE // 2
+"""A guest missing for less than this at either end is not worth a marker."""
 
-        def progress(done: float, before: int = index) -> None:
-            report((before + done) / len(recording.tracks), "Adding the recording")
 
+class _Adding:
+    """Making takes of a recording and those beside it, and putting them in."""
+
+    def __init__(
+        self, store: Store, recording: Recording, guests: Sequence[Recording], report: Report
+    ) -> None:
+        self._store, self._report = store, report
+        self._recordings = Recordings(store)
+        self._recording, self._guests = recording, guests
+        self._made: list[tuple[RecordedTake, TakeInfo]] = []
+        self._markers: list[MarkerAt] = list(recording.flags)
+        self._shares = len(recording.tracks) + len(guests)
+
+    def add(self, landing: Landing) -> list[str]:
+        """Do it; returns the jobs that follow."""
+        store, recording = self._store, self._recording
+        self._store.files.need(recording.frames * 4 * self._shares)
+        pieces = self._recordings.pieces(recording)
+        heard = runs_of(pieces.readings(), recording.frames)
+        frames = recording.frames
+        if recording.guest and (host := self._host_frames()):
+            frames, heard = host, self._recordings.heard(recording.beside or "")
+            landing = self._beside_host(landing, heard)
+            self._add_guest(recording, frames, heard)
+        else:
+            for index, track in enumerate(recording.tracks):
+                self._add_take(recording, index, track, pieces.channel(index), frames)
+            for gap in pieces.gaps():
+                self._mark(gap.at, f"{gap.frames / FRAME_RATE:.1f} s did not arrive")
+            for guest in self._guests:
+                self._add_guest(guest, frames, heard)
+        if landing.replacing and landing.at is not None:
+            self._match_loudness(landing.at, landing.replacing)
+        return self._put_in(store, landing, frames, heard)
+
+    def _mark(self, at: int, name: str) -> None:
+        self._markers.append(MarkerAt(at=at, kind="gap", name=name[:120]))
+
+    def _add_guest(self, guest: Recording, frames: int, host: Sequence[Run]) -> None:
+        """A guest's take, in time with the host's and as long."""
+        pieces = self._recordings.pieces(guest)
+        name = guest.tracks[0]
+        runs = runs_of(pieces.readings(), guest.frames)
+        stretches = plan(host, runs)
+        if not stretches:  # no clock was told: both are taken to have begun together
+            together = min(frames, guest.frames)
+            stretches = (Stretch(0, together, 0, together),)
+            self._mark(0, f"{name}: no clock came with it, so it may be out of time")
+        blocks = follow(stretches, frames, pieces.read)
+        self._add_take(guest, 0, name, blocks, frames, pieces)
+        for at, count in holes(stretches, frames):
+            if count > _HOLE_FRAMES:
+                self._mark(at, f"{name} was not recorded for {count / FRAME_RATE:.1f} s")
+        lost = [
+            (gap.at, f"{gap.frames / FRAME_RATE:.1f} s did not arrive") for gap in pieces.gaps()
+        ]
+        for at, what in (*lost, *((flag.at, flag.name) for flag in guest.flags)):
+            at_host = placed(stretches, at)
+            if at_host is not None:
+                self._mark(at_host, f"{name}: {what}")
+
+    def _add_take(
+        self,
+        recording: Recording,
+        index: int,
+        track: str,
+        blocks: Iterator[Block],
+        frames: int,
+        original: Pieces | None = None,
+    ) -> None:
+        before = len(self._made)
         new = RecordedTake(take=f"{recording.id}-{index}", track_name=track)
-        with store.files.beside() as folder:
-            (folder / "take").mkdir()
+        with self._store.files.beside() as folder:
+            take = folder / "take"
+            take.mkdir()
             info = store_recorded(
-                pieces.channel(index),
-                folder / "take" / "sound",
-                folder / "take" / "peaks",
+                blocks,
+                take / "sound",
+                take / "peaks",
                 name=track,
-                frames=recording.frames,
-                progress=progress,
+                frames=frames,
+                progress=lambda done: self._report(
+                    (before + done) / self._shares, "Adding the recording"
+                ),
             )
-            settle(folder / "take", store.files.take(new.take))
-        made.append((new, info))
-    if landing.replacing and landing.at is not None:
-        head = store.episode(recording.episode_id)[0].head_id or 0
-        timeline = store.timeline(recording.episode_id, head)
-        span = landing.at, landing.replacing
-        for number, (new, info) in enumerate(made):
-            gain_db = matching_gain(timeline, store.reader, *span, new.take)
-            made[number] = new.model_copy(update={"gain_db": gain_db}), info
-    gaps = (
-        MarkerAt(at=gap.at, kind="gap", name=f"{gap.frames / FRAME_RATE:.1f} s did not arrive")
-        for gap in pieces.gaps()
-    )
-    following = []
-    with store.changing(recording.episode_id, None) as change:
-        row = change.session.get(RecordingRow, recording.id)
-        assert row is not None
-        Recordings.change_in(row, "added", "adding")
-        for new, info in made:
-            change.session.add(
-                TakeRow(
-                    id=new.take,
-                    episode_id=recording.episode_id,
-                    name=f"{new.track_name}, {row.created_at.astimezone():%-d %b %H:%M}",
-                    frames=info.frames,
-                    channels=info.channels,
-                    sha256=info.sha256,
-                    notice=info.notice,
+            if original:
+                _keep_pieces(original, take / "original")
+            settle(take, self._store.files.take(new.take))
+        self._made.append((new, info))
+
+    def _match_loudness(self, at: int, frames: int) -> None:
+        episode_id = self._recording.episode_id
+        head = self._store.episode(episode_id)[0].head_id or 0
+        timeline = self._store.timeline(episode_id, head)
+        for number in range(len(self._recording.tracks)):
+            new, info = self._made[number]
+            gain_db = matching_gain(timeline, self._store.reader, at, frames, new.take)
+            self._made[number] = new.model_copy(update={"gain_db": gain_db}), info
+
+    def _host_frames(self) -> int:
+        """How long the host's take is that this guest's goes beside; 0 where it is not there."""
+        takes = self._store.takes(self._recording.episode_id)
+        beside = f"{self._recording.beside}-0"
+        return next((take.frames for take in takes if take.id == beside), 0)
+
+    def _beside_host(self, landing: Landing, heard: Sequence[Run]) -> Landing:
+        """Where the host's take lies now, for what comes after it was added."""
+        episode_id = self._recording.episode_id
+        head = self._store.episode(episode_id)[0].head_id or 0
+        take = f"{self._recording.beside}-0"
+        for track in self._store.timeline(episode_id, head).tracks:
+            for clip in track.clips:
+                if clip.take == take and heard:
+                    at = clip.at - clip.start
+                    return Landing(at=max(0, at), alongside=True, skip=max(0, -at))
+        return landing
+
+    def _put_in(
+        self, store: Store, landing: Landing, frames: int, heard: Sequence[Run]
+    ) -> list[str]:
+        episode_id = self._recording.episode_id
+        following = []
+        with store.changing(episode_id, None) as change:
+            begun = now()
+            for one in (self._recording, *self._guests):
+                row = change.session.get(RecordingRow, one.id)
+                assert row is not None
+                begun = min(begun, row.created_at)
+                Recordings.change_in(row, "added", "adding")
+                row.heard = RUNS.dump_json(tuple(heard)).decode()
+            for new, info in self._made:
+                change.session.add(
+                    TakeRow(
+                        id=new.take,
+                        episode_id=episode_id,
+                        name=f"{new.track_name}, {begun.astimezone():%-d %b %H:%M}",
+                        frames=info.frames,
+                        channels=info.channels,
+                        sha256=info.sha256,
+                        notice=info.notice,
+                    )
+                )
+            change.session.flush()
+            change(
+                Record(
+                    takes=tuple(new for new, _ in self._made),
+                    frames=frames,
+                    at=landing.at,
+                    replacing=landing.replacing,
+                    alongside=landing.alongside,
+                    skip=landing.skip,
+                    markers=tuple(self._markers),
                 )
             )
-        change.session.flush()
-        change(
-            Record(
-                takes=tuple(new for new, _ in made),
-                frames=recording.frames,
-                at=landing.at,
-                replacing=landing.replacing,
-                alongside=landing.alongside,
-                markers=(*recording.flags, *gaps),
-            )
-        )
-        for new, _ in made:
-            hear = TranscribeParams(take=new.take).model_dump_json()
-            job = store.add_job_in(change.session, "transcribe", recording.episode_id, hear)
-            following.append(job.id)
-    return following
+            for new, _ in self._made:
+                hear = TranscribeParams(take=new.take).model_dump_json()
+                job = store.add_job_in(change.session, "transcribe", episode_id, hear)
+                following.append(job.id)
+        return following
+
+
+def _keep_pieces(pieces: Pieces, path: Path) -> None:
+    """All of a recording as it came, also what was not brought into the episode."""
+    with soundfile.SoundFile(
+        str(path), "w", samplerate=FRAME_RATE, channels=1, format="RF64", subtype="FLOAT"
+    ) as out:
+        for block in pieces.channel(0):
+            out.write(block)
 
 
 def _transcribe(store: Store, settings: Settings, job: JobRow, report: Report) -> object:
@@ -298,13 +439,9 @@ KINDS: dict[str, Callable[[Store, Settings, JobRow, Report], object]] = {
 
 def run(store: Store, settings: Settings, job_id: str, wake: Callable[[str], None]) -> None:
     """Do a queued job and note how it ended. ``wake`` is called with a job that follows it."""
-    job = store.job(job_id)
-    if job.state != "queued":
+    job = store.begin_job(job_id)
+    if job is None:
         return
-    if job.cancel:
-        store.update_job(job_id, state="cancelled", doing="Cancelled")
-        return
-    store.update_job(job_id, state="running", doing="Starting", attempts=job.attempts + 1)
     try:
         result = KINDS[job.kind](store, settings, job, Report(store, job_id))
     except Cancelled:

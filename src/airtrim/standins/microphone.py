@@ -8,14 +8,16 @@ import soundfile
 from numpy.typing import NDArray
 
 Fault = Literal["none", "quiet", "clipping", "hum", "noise"]
-Voice = Literal["voice", "second"]
+Voice = Literal["voice", "second", "both"]
 
 _HERE = Path(__file__).parent
 
 
 def simulated(voice: Voice = "voice", fault: Fault = "none") -> NDArray[np.float32]:
-    """Twenty seconds of ``voice`` with ``fault``, shape ``(frames, 1)`` at 48 kHz, made to be
-    repeated end to end."""
+    """Twenty seconds of ``voice`` with ``fault``, shape ``(frames, channels)`` at 48 kHz, made to
+    be repeated end to end. ``both`` is an interface with a voice on each of two channels."""
+    if voice == "both":
+        return np.hstack([simulated("voice", fault), simulated("second", fault)])
     sound, rate = soundfile.read(_HERE / f"{voice}.flac", dtype="float32", always_2d=True)
     assert rate == 48_000
     time = np.arange(len(sound))[:, None] / rate

@@ -27,6 +27,10 @@ class Files:
         """Folder of a take."""
         return self.root / "takes" / _plain(take_id)
 
+    def room_tone(self, take_id: str) -> Path:
+        """File of the room tone found in a take."""
+        return self.take(take_id) / "room-tone.json"
+
     def recording(self, recording_id: str) -> Path:
         """Folder of a recording's pieces."""
         return self.root / "recordings" / _plain(recording_id)

@@ -2,6 +2,7 @@
 
 ``sound`` holds float32 samples, the channels of a frame side by side; ``log`` one record a piece.
 A piece counts once its record is whole; what a crash left behind it is cut off by the next piece.
+``heard`` tells when pieces were heard, by the server's clock; losing some of it loses no sound.
 """
 
 import fcntl
@@ -14,8 +15,10 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
+from airtrim.core.media.alignment import Reading
 from airtrim.core.media.decode import BLOCK_FRAMES, Block
 from airtrim.errors import BadInput, OutOfPlace
 
@@ -24,6 +27,7 @@ MOST_FRAMES = FRAME_RATE
 LONGEST_GAP_FRAMES = 60 * FRAME_RATE
 
 _RECORD = struct.Struct("<QII")  # first frame, frames, CRC-32
+_READING = struct.Struct("<QdI")  # frame, seconds, run
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,6 +103,24 @@ class Pieces:
                 log.flush()
                 os.fsync(log.fileno())
             return len(records) + 1, start + frames
+
+    def note(self, reading: Reading) -> None:
+        """Keep when a frame was heard."""
+        with self._locked(), (self._folder / "heard").open("ab") as file:
+            file.write(_READING.pack(reading.frame, reading.at_s, reading.run))
+
+    def readings(self) -> list[Reading]:
+        """When its frames were heard."""
+        path = self._folder / "heard"
+        data = path.read_bytes() if path.exists() else b""
+        whole = len(data) // _READING.size * _READING.size
+        return [Reading(*values) for values in _READING.iter_unpack(data[:whole])]
+
+    def read(self, start: int, frames: int) -> NDArray[np.float32]:
+        """The first channel between two frames, shape ``(frames, 1)``."""
+        sound = np.memmap(self._folder / "sound", "<f4", "r")
+        part = sound.reshape(-1, self._channels)[start : start + frames, :1]
+        return np.ascontiguousarray(part, np.float32)
 
     @contextmanager
     def _locked(self) -> Iterator[None]:

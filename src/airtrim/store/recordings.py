@@ -1,34 +1,47 @@
-"""Recordings: rows beside their pieces on disk."""
+"""Recordings: rows beside their pieces on disk.
 
+A guest's recording goes *beside* the host's: it is made in another browser at the same time, and is
+added, set aside and brought back with it.
+"""
+
+from collections.abc import Sequence
 from uuid import uuid4
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 from sqlmodel import Session, col, select
 
+from airtrim.core.media.alignment import Run
 from airtrim.core.timeline.edits import MarkerAt
 from airtrim.errors import BadInput, Busy, NotFound
 from airtrim.store.database import reading, writing
+from airtrim.store.guests import Guest
 from airtrim.store.pieces import Pieces
 from airtrim.store.store import Store
-from airtrim.store.tables import JobRow, RecordingRow
+from airtrim.store.tables import GuestRow, JobRow, RecordingRow
 
 _TRACKS = TypeAdapter(tuple[str, ...])
 _FLAGS = TypeAdapter(tuple[MarkerAt, ...])
+RUNS = TypeAdapter(tuple[Run, ...])
 
 
 class Landing(BaseModel):
     """Where a recording goes: after what is there, or at frame ``at``, where ``replacing`` frames
-    are cut and everything later makes room, or nothing moves (``alongside``)."""
+    are cut and everything later makes room, or nothing moves (``alongside``). ``skip`` frames of it
+    are left out at its start: the delay of what was played along."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     at: int | None = Field(default=None, ge=0)
     replacing: int = Field(default=0, ge=0)
     alongside: bool = False
+    skip: int = Field(default=0, ge=0, le=480_000)
 
 
 class Recording(BaseModel):
-    """A recording as it stands: ``pieces`` and ``frames`` are what is safe on disk."""
+    """A recording as it stands: ``pieces`` and ``frames`` are what is safe on disk.
+
+    Of a guest's, ``guest`` is their token and ``beside`` the host's recording; ``whole`` is how
+    many pieces it has, once it has been ended."""
 
     id: str
     episode_id: int
@@ -38,6 +51,9 @@ class Recording(BaseModel):
     flags: tuple[MarkerAt, ...]
     pieces: int
     frames: int
+    guest: str | None = None
+    beside: str | None = None
+    whole: int | None = None
 
 
 class Recordings:
@@ -63,6 +79,12 @@ class Recordings:
                         f"A recording on “{min(shared)}” is still open. "
                         "Go on with it, add it, or set it aside first."
                     )
+            query = select(GuestRow.name).where(
+                GuestRow.episode_id == episode_id, col(GuestRow.revoked_at).is_(None)
+            )
+            taken = set(tracks) & set(session.exec(query).all())
+            if taken:
+                raise BadInput(f"“{min(taken)}” is the track of a guest. Give yours another name.")
             row = RecordingRow(
                 id=uuid4().hex,
                 episode_id=episode_id,
@@ -72,15 +94,70 @@ class Recordings:
             session.add(row)
         return self._view(row)
 
+    def join(self, guest: Guest, beside: str) -> Recording:
+        """A guest's recording beside the host's; the one that is there already, if there is, which
+        goes on even if it had been ended."""
+        with writing(self._store.engine) as session:
+            host = self._row(session, beside)
+            if host.episode_id != guest.episode_id or host.guest or host.state != "open":
+                raise BadInput("That recording is not being made any more.")
+            for row in self._beside(session, beside):
+                if row.guest == guest.token and row.state == "open":
+                    row.whole = None
+                    return self._view(row)
+            row = RecordingRow(
+                id=uuid4().hex,
+                episode_id=guest.episode_id,
+                tracks=_TRACKS.dump_json((guest.name,)).decode(),
+                landing=Landing(alongside=True).model_dump_json(),
+                guest=guest.token,
+                beside=beside,
+            )
+            session.add(row)
+        return self._view(row)
+
+    def land(self, recording_id: str, landing: Landing) -> Recording:
+        """Settle where it goes."""
+        with writing(self._store.engine) as session:
+            row = self._row(session, recording_id)
+            row.landing = landing.model_dump_json()
+        return self._view(row)
+
+    def end(self, recording_id: str, pieces: int) -> Recording:
+        """Note that a recording has been ended and has ``pieces`` pieces."""
+        with writing(self._store.engine) as session:
+            row = self._row(session, recording_id)
+            row.whole = pieces
+        return self._view(row)
+
+    def under_way(self, episode_id: int) -> Recording | None:
+        """The host's recording that guests should be recording beside, if there is one."""
+        with reading(self._store.engine) as session:
+            rows = self._open(session, episode_id)
+            return next((self._view(row) for row in reversed(rows) if row.whole is None), None)
+
+    def companions(self, recording_id: str) -> list[Recording]:
+        """Guests' recordings beside one, oldest first, that were not set aside."""
+        with reading(self._store.engine) as session:
+            rows = self._beside(session, recording_id)
+            return [self._view(row) for row in rows if row.state != "discarded"]
+
+    def heard(self, recording_id: str) -> tuple[Run, ...]:
+        """When the runs of an added recording were heard."""
+        with reading(self._store.engine) as session:
+            heard = self._row(session, recording_id).heard
+        return RUNS.validate_json(heard) if heard else ()
+
     def get(self, recording_id: str) -> Recording:
         """One recording."""
         with reading(self._store.engine) as session:
             return self._view(self._row(session, recording_id))
 
     def unfinished(self, episode_id: int) -> list[Recording]:
-        """Recordings of an episode that were neither added nor set aside."""
+        """Recordings of an episode that were neither added nor set aside. A guest's is among them
+        only when the host's has been added without it."""
         with reading(self._store.engine) as session:
-            return [self._view(row) for row in self._open(session, episode_id)]
+            return [self._view(row) for row in self._open(session, episode_id, guests=True)]
 
     def flag(self, recording_id: str, flag: MarkerAt) -> Recording:
         """Note a moment; noting it twice is the same as once."""
@@ -92,16 +169,23 @@ class Recordings:
         return self._view(row)
 
     def change(self, recording_id: str, state: str, *allowed: str) -> Recording:
-        """Set the state. Raises BadInput unless it was one of ``allowed``."""
+        """Set the state, of guests' recordings beside it as well. Raises BadInput unless it was one
+        of ``allowed``."""
         with writing(self._store.engine) as session:
             row = self._row(session, recording_id)
             self.change_in(row, state, *allowed)
+            for other in self._beside(session, recording_id):
+                if other.state in allowed:
+                    other.state = state
         return self._view(row)
 
-    def begin_adding(self, recording: Recording, params: str) -> JobRow:
+    def begin_adding(
+        self, recording: Recording, companions: Sequence[Recording], params: str
+    ) -> JobRow:
         """Queue the job that adds it, in one transaction with its state: it is never without."""
         with writing(self._store.engine) as session:
-            self.change_in(self._row(session, recording.id), "adding", "open")
+            for one in (recording, *companions):
+                self.change_in(self._row(session, one.id), "adding", "open")
             return self._store.add_job_in(session, "record", recording.episode_id, params)
 
     @staticmethod
@@ -112,10 +196,22 @@ class Recordings:
         row.state = state
 
     @staticmethod
-    def _open(session: Session, episode_id: int) -> list[RecordingRow]:
+    def _open(session: Session, episode_id: int, *, guests: bool = False) -> list[RecordingRow]:
+        """The host's open recordings, and with ``guests`` those of guests left without one."""
         query = (
             select(RecordingRow)
             .where(RecordingRow.episode_id == episode_id, RecordingRow.state == "open")
+            .order_by(col(RecordingRow.created_at))
+        )
+        rows = session.exec(query).all()
+        open_ids = {row.id for row in rows}
+        return [row for row in rows if not row.guest or (guests and row.beside not in open_ids)]
+
+    @staticmethod
+    def _beside(session: Session, recording_id: str) -> list[RecordingRow]:
+        query = (
+            select(RecordingRow)
+            .where(RecordingRow.beside == recording_id)
             .order_by(col(RecordingRow.created_at))
         )
         return list(session.exec(query).all())
@@ -139,4 +235,7 @@ class Recordings:
             flags=_FLAGS.validate_json(row.flags),
             pieces=pieces,
             frames=frames,
+            guest=row.guest,
+            beside=row.beside,
+            whole=row.whole,
         )

@@ -4,7 +4,7 @@ from collections import OrderedDict
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
-from datetime import timedelta
+from datetime import datetime, timedelta
 from functools import lru_cache
 from pathlib import Path
 from threading import Lock
@@ -15,10 +15,14 @@ from pydantic import TypeAdapter
 from sqlmodel import Session, col, select
 
 from airtrim.core.loudness.meter import Profile
-from airtrim.core.media.peaks import Peaks
+from airtrim.core.media.peaks import Columns, NoPeaks, Peaks
 from airtrim.core.media.take import TakeReader
-from airtrim.core.timeline.edits import Edit, apply, describe
+from airtrim.core.sound.fill import FillPeaks, RoomToneFill
+from airtrim.core.sound.roomtone import RoomTone, find_room_tone
+from airtrim.core.timeline.edits import CutMany, Edit, apply
 from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.naming import describe
+from airtrim.core.timeline.tone import is_tone, tone_of
 from airtrim.core.timeline.words import TakeWords, Word
 from airtrim.errors import BadInput, NotFound, Stale
 from airtrim.store.database import open_engine, reading, writing
@@ -26,10 +30,13 @@ from airtrim.store.files import Files
 from airtrim.store.tables import EditRow, EpisodeRow, JobRow, ShowRow, TakeRow, now
 
 SNAPSHOT_EVERY = 100
+MANY = 50
+"""Cuts in one edit from which on the document after it is kept whole."""
 
 _EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
 _TIMELINE = TypeAdapter(Timeline)
 _WORDS = TypeAdapter(tuple[Word, ...])
+_ROOM_TONE: TypeAdapter[RoomTone | None] = TypeAdapter(RoomTone | None)
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,11 +46,13 @@ class HistoryEntry:
     revision: int
     name: str
     done: bool
+    made_at: datetime
 
 
 @dataclass(frozen=True, slots=True)
 class TakeSummary:
-    """A recording without its words; ``heard`` says whether they have been written down."""
+    """A recording without its words; ``heard`` says whether they have been written down,
+    ``missing`` whether its sound is gone from the disk."""
 
     id: str
     name: str
@@ -51,6 +60,7 @@ class TakeSummary:
     channels: int
     notice: str | None
     heard: bool
+    missing: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,6 +73,7 @@ class Opened:
     takes: list[TakeSummary]
     undo: str | None
     redo: str | None
+    before: int
 
 
 class Store:
@@ -74,8 +85,10 @@ class Store:
         self.engine = open_engine(root / "airtrim.db")
         self._timelines: OrderedDict[tuple[int, int], Timeline] = OrderedDict()
         self._words: dict[str, tuple[Word, ...]] = {}
+        self._room_tones: dict[str, RoomTone | None] = {}
         self._lock = Lock()
         self._reader = lru_cache(maxsize=64)(self._open_reader)
+        self._fill = lru_cache(maxsize=256)(self._open_fill)
         self._peaks = lru_cache(maxsize=64)(self._open_peaks)
 
     def close(self) -> None:
@@ -257,6 +270,19 @@ class Store:
                 raise BadInput("There is nothing to redo.")
             return self._move(session, episode, after.id)
 
+    def jump(self, episode_id: int, revision: int, to: int) -> int:
+        """Go to any state that undo or redo can reach (0: empty); returns it."""
+        with writing(self.engine) as session:
+            episode = self._episode(session, episode_id)
+            self._check(episode, revision)
+            at = episode.tip_id
+            while at is not None and at != to:
+                row = session.get(EditRow, at)
+                at = row.parent_id if row else None
+            if (at or 0) != to:
+                raise BadInput("That state cannot be reached any more. Nothing was changed.")
+            return self._move(session, episode, to or None)
+
     def _move(self, session: Session, episode: EpisodeRow, to: int | None) -> int:
         episode.head_id = to
         _copy_to_shelf(episode, self._timeline(session, episode.id or 0, to or 0))
@@ -287,7 +313,10 @@ class Store:
                 rows.append(row)
                 at = row.parent_id
         depth = head.depth if head else 0
-        return [HistoryEntry(row.id or 0, row.name, row.depth <= depth) for row in reversed(rows)]
+        return [
+            HistoryEntry(row.id or 0, row.name, row.depth <= depth, row.created_at)
+            for row in reversed(rows)
+        ]
 
     def opened(self, episode_id: int) -> "Opened":
         """An episode with all that stands beside its document."""
@@ -298,7 +327,8 @@ class Store:
             timeline = self._timeline(session, episode_id, episode.head_id or 0)
             takes = self._takes(session, episode_id)
         undo, redo = head.name if head else None, after.name if after else None
-        return Opened(episode, show, timeline, takes, undo, redo)
+        before = (head.parent_id or 0) if head else 0
+        return Opened(episode, show, timeline, takes, undo, redo, before)
 
     # --- takes ---
 
@@ -307,13 +337,16 @@ class Store:
         with reading(self.engine) as session:
             return self._takes(session, episode_id)
 
-    @staticmethod
-    def _takes(session: Session, episode_id: int) -> list[TakeSummary]:
+    def _takes(self, session: Session, episode_id: int) -> list[TakeSummary]:
         columns = (TakeRow.id, TakeRow.name, TakeRow.frames, TakeRow.channels, TakeRow.notice)
         query = select(*columns, col(TakeRow.words).is_not(None)).where(  # type: ignore[call-overload]
             TakeRow.episode_id == episode_id
         )
-        return [TakeSummary(*row) for row in session.exec(query).all()]
+        found: list[TakeSummary] = []
+        for take, name, frames, channels, notice, heard in session.exec(query).all():
+            missing = not (self.files.take(take) / "sound").exists()
+            found.append(TakeSummary(take, name, frames, channels, notice, heard, missing))
+        return found
 
     def take(self, take_id: str) -> TakeRow:
         """One recording."""
@@ -330,8 +363,10 @@ class Store:
             if row is None:
                 raise NotFound("That recording is not here.")
             row.words = _WORDS.dump_json(words).decode()
+            frames = row.frames
             episode = self._episode(session, row.episode_id)
             episode.updated_at = now()
+        self._find_room_tone(take_id, frames, words)  # now, so that no page has to wait for it
 
     def words(self, timeline: Timeline) -> TakeWords:
         """The words of all takes in use; takes not yet heard have none."""
@@ -350,19 +385,59 @@ class Store:
                     self._words[row.id] = found[row.id] = _WORDS.validate_json(row.words)
         return found
 
-    def reader(self, take_id: str) -> TakeReader:
-        """Random access to a take's sound."""
-        return self._reader(take_id)
+    def reader(self, take_id: str) -> TakeReader | RoomToneFill:
+        """Random access to a take's sound; room tone that was made up is a take as well."""
+        return self._fill(take_id) if is_tone(take_id) else self._reader(take_id)
 
     def _open_reader(self, take_id: str) -> TakeReader:
-        return TakeReader(self.files.take(take_id) / "sound")
+        path = self.files.take(take_id) / "sound"
+        if not path.exists():
+            raise NotFound(
+                f"The sound of “{self.take(take_id).name}” is missing from the disk. Put it back "
+                "into the folder of takes, or cut what is left of it from the episode."
+            )
+        return TakeReader(path)
 
-    def peaks(self, take_id: str) -> Peaks:
-        """A take's peak pyramid."""
+    def _open_fill(self, take_id: str) -> RoomToneFill:
+        tone, seed = tone_of(take_id)
+        return RoomToneFill(self._reader(tone.take).read(tone.start, tone.frames), seed)
+
+    def peaks(self, take_id: str) -> Columns:
+        """What a picture of a take is drawn from; nothing where its sound is missing."""
+        if is_tone(take_id):
+            return FillPeaks(self._fill(take_id))
+        if not (self.files.take(take_id) / "peaks").exists():
+            return NoPeaks()
         return self._peaks(take_id)
 
     def _open_peaks(self, take_id: str) -> Peaks:
         return Peaks(self.files.take(take_id) / "peaks", self.take(take_id).frames)
+
+    def room_tone(self, take_id: str) -> RoomTone | None:
+        """The room tone found in a take; None where there is none, or its words are not known."""
+        if take_id in self._room_tones:
+            return self._room_tones[take_id]
+        kept = self.files.room_tone(take_id)
+        if kept.exists():
+            found = self._room_tones[take_id] = _ROOM_TONE.validate_json(kept.read_bytes())
+            return found
+        take = self.take(take_id)
+        if take.words is None:
+            return None
+        return self._find_room_tone(take_id, take.frames, _WORDS.validate_json(take.words))
+
+    def _find_room_tone(
+        self, take_id: str, frames: int, words: tuple[Word, ...]
+    ) -> RoomTone | None:
+        """Find it and keep it beside the take; nothing is kept where the sound is missing."""
+        if not (self.files.take(take_id) / "peaks").exists():
+            return None
+        found = find_room_tone(self._peaks(take_id), frames, words)
+        with self.files.beside() as beside:
+            (beside / "tone").write_bytes(_ROOM_TONE.dump_json(found))
+            (beside / "tone").replace(self.files.room_tone(take_id))
+        self._room_tones[take_id] = found
+        return found
 
     # --- profiles ---
 
@@ -432,6 +507,22 @@ class Store:
         with reading(self.engine) as session:
             return list(session.exec(query).all())
 
+    def begin_job(self, job_id: str) -> JobRow | None:
+        """Take a queued job to be run, in one step, so that no two workers run it; None where it
+        does not wait. One that was cancelled while it waited ends here."""
+        with writing(self.engine) as session:
+            job = session.get(JobRow, job_id)
+            if job is None or job.state != "queued":
+                return None
+            if job.cancel:
+                job.state, job.doing = "cancelled", "Cancelled"
+            else:
+                job.state, job.doing = "running", "Starting"
+                job.attempts += 1
+            job.updated_at = now()
+            session.add(job)
+        return None if job.cancel else job
+
     def update_job(self, job_id: str, **values: object) -> JobRow:
         """Change columns of a job."""
         with writing(self.engine) as session:
@@ -452,6 +543,11 @@ def _copy_to_shelf(episode: EpisodeRow, timeline: Timeline) -> None:
     episode.updated_at = now()
 
 
+def _is_kept(edit: Edit, depth: int) -> bool:
+    """Whether the document after an edit is kept whole, so that it need not be made again."""
+    return depth % SNAPSHOT_EVERY == 0 or (isinstance(edit, CutMany) and len(edit.spans) > MANY)
+
+
 class _Change:
     """Edits being made inside one transaction."""
 
@@ -466,14 +562,22 @@ class _Change:
         """The revision stood at now."""
         return self.episode.head_id or 0
 
+    @property
+    def timeline(self) -> Timeline:
+        """The document as it stands now."""
+        if self.made:
+            return self.made[-1][1]
+        return self._store._timeline(self.session, self.episode.id or 0, self.revision)
+
+    @property
+    def tracks(self) -> list[str]:
+        """The names of the tracks."""
+        return [track.name for track in self.timeline.tracks]
+
     def __call__(self, edit: Edit, name: str | None = None) -> None:
         episode, session = self.episode, self.session
         episode_id = episode.id or 0
-        before = (
-            self.made[-1][1]
-            if self.made
-            else self._store._timeline(session, episode_id, self.revision)
-        )
+        before = self.timeline
         parent = session.get(EditRow, episode.head_id) if episode.head_id else None
         after = apply(before, edit)
         depth = parent.depth + 1 if parent else 1
@@ -483,7 +587,7 @@ class _Change:
             depth=depth,
             name=name or describe(before, edit),
             edit=_EDIT.dump_json(edit).decode(),
-            snapshot=(_TIMELINE.dump_json(after).decode() if depth % SNAPSHOT_EVERY == 0 else None),
+            snapshot=_TIMELINE.dump_json(after).decode() if _is_kept(edit, depth) else None,
         )
         session.add(row)
         session.flush()

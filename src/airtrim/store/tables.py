@@ -73,10 +73,25 @@ class TakeRow(SQLModel, table=True):
     created_at: datetime = Field(default_factory=now)
 
 
+class GuestRow(SQLModel, table=True):
+    """Somebody who may join an episode's recordings through a link that holds ``token``."""
+
+    __tablename__ = "guest"
+    token: str = Field(primary_key=True)
+    episode_id: int = Field(foreign_key="episode.id", index=True)
+    name: str
+    created_at: datetime = Field(default_factory=now)
+    revoked_at: datetime | None = None
+
+
 class RecordingRow(SQLModel, table=True):
     """A recording that is being made, or was. Its pieces lie in ``recordings/<id>/``. States:
     open, adding (being put into the episode), added, discarded. ``tracks``, ``landing`` and
-    ``flags`` are JSON."""
+    ``flags`` are JSON.
+
+    A guest's has the guest's token and the host's recording that it goes ``beside``. ``whole`` is
+    how many pieces there are of one that has been ended; ``heard`` (JSON) when the runs of one that
+    was added were heard, for what is to be laid beside it later."""
 
     __tablename__ = "recording"
     id: str = Field(primary_key=True)
@@ -85,6 +100,10 @@ class RecordingRow(SQLModel, table=True):
     tracks: str
     landing: str
     flags: str = "[]"
+    guest: str | None = None
+    beside: str | None = Field(default=None, index=True)
+    whole: int | None = None
+    heard: str | None = None
     created_at: datetime = Field(default_factory=now)
 
 

@@ -6,6 +6,7 @@ picture of any span at any zoom reads as many bins as it has columns, give or ta
 
 import itertools
 from pathlib import Path
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -72,6 +73,22 @@ def _coarser(level: NDArray[np.int16], factor: int) -> NDArray[np.int16]:
         ],
         axis=1,
     )
+
+
+class Columns(Protocol):
+    """What a picture needs of a take."""
+
+    def columns(self, start: int, frames: int, edges: NDArray[np.int64]) -> NDArray[np.float32]:
+        """Peak and RMS between neighbouring edges."""
+        ...
+
+
+class NoPeaks:
+    """The picture of a take whose sound is missing."""
+
+    def columns(self, start: int, frames: int, edges: NDArray[np.int64]) -> NDArray[np.float32]:
+        """Nothing."""
+        return np.zeros((len(edges) - 1, 2), np.float32)
 
 
 class Peaks:

@@ -27,7 +27,7 @@ from airtrim.core.timeline.edits import (
     apply,
 )
 from airtrim.core.timeline.model import Layout, Timeline
-from airtrim.core.timeline.snap import snapped_cut
+from airtrim.core.timeline.snap import snapped
 from airtrim.core.timeline.tags import Tags
 from airtrim.core.timeline.words import TakeWords
 from airtrim.errors import BadInput
@@ -150,7 +150,7 @@ def _prepared(
         if end > reached:
             raise BadInput(f"The cut {start_s}-{end_s} overlaps another or lies past the end.")
         mix = Mix(timeline, takes.__getitem__)
-        cut = snapped_cut(Cut(start=start, frames=end - start), timeline.frames, mix.read)
-        timeline = apply(timeline, cut)
-        reached = cut.start
+        low, frames = snapped(start, end - start, timeline.frames, mix.read, lambda *_: ())
+        timeline = apply(timeline, Cut(start=low, frames=frames))
+        reached = low
     return timeline

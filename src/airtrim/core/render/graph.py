@@ -1,6 +1,7 @@
 """The render graph, in pulled blocks.
 
-take → clips with fades and crossfades → sum → levelling and gain → true-peak limiter
+take → clips with fades and crossfades → the track's gain over time → sum → levelling and gain →
+true-peak limiter
 
 Everything before the limiter can be computed for any span alone; the limiter is started
 ``SETTLE_FRAMES`` early, so a piece rendered alone is the same as that piece of the whole.
@@ -16,7 +17,9 @@ from airtrim.core.loudness.levelling import RAMP_FRAMES, GainCurve, gain_curve
 from airtrim.core.loudness.limiter import DELAY_FRAMES, SETTLE_FRAMES, Limiter
 from airtrim.core.loudness.meter import Meter, Profile
 from airtrim.core.media.ahead import ahead
-from airtrim.core.timeline.model import Clip, Timeline
+from airtrim.core.timeline.clips import Clip, Clips, Shape
+from airtrim.core.timeline.envelope import drawn
+from airtrim.core.timeline.model import Timeline, Track
 from airtrim.core.timeline.words import TakeWords, gap_near, words_on
 
 Sound = NDArray[np.float32]
@@ -67,44 +70,71 @@ def levelling_curve(timeline: Timeline, words: TakeWords) -> GainCurve:
     return gain_curve(gains, section_ramps(timeline, words), timeline.loudness.gain_db)
 
 
+Edge = tuple[int, int, Shape]
+"""A fade at the end of a clip: its length, how far it reaches beyond the edge, how it goes."""
+
+
+def audible(timeline: Timeline) -> list[Track]:
+    """The tracks that are heard: those not muted, or where any is soloed, the soloed ones."""
+    soloed = any(track.soloed for track in timeline.tracks)
+    return [
+        track
+        for track in timeline.tracks
+        if len(track.clips) and not track.muted and (track.soloed or not soloed)
+    ]
+
+
 class Mix:
-    """The sum of all clips, before levelling; any span can be read alone."""
+    """The sum of all tracks that are heard, before levelling; any span can be read alone."""
 
     def __init__(self, timeline: Timeline, takes: Takes) -> None:
         self._channels = timeline.loudness.channels
         self._takes = takes
-        self._tracks = [track.clips for track in timeline.tracks if track.clips]
-        self._starts = [np.array([clip.at for clip in clips]) for clips in self._tracks]
+        self._tracks = audible(timeline)
+        self._starts = [track.clips.at for track in self._tracks]
+        self._gains = [drawn(track.envelope) for track in self._tracks]
 
     def read(self, start: int, frames: int) -> Sound:
         """``frames`` of the mix from ``start``, shape ``(frames, channels)``."""
         out = np.zeros((frames, self._channels), np.float32)
-        for clips, starts in zip(self._tracks, self._starts, strict=True):
-            first = max(0, int(np.searchsorted(starts, start, side="right")) - 2)
-            for index in range(first, len(clips)):
-                head, tail = self._fades(clips, index)
-                clip = clips[index]
-                if clip.at - head[1] >= start + frames:
-                    break
-                self._add(clip, head, tail, start, out)
+        for number, track in enumerate(self._tracks):
+            at, db = self._gains[number]
+            if not len(at):
+                self._track(track, self._starts[number], start, out)
+                continue
+            own = np.zeros_like(out)
+            self._track(track, self._starts[number], start, own)
+            gain = np.interp(np.arange(start, start + frames), at, db)
+            out += own * np.asarray(10.0 ** (gain / 20.0), np.float32)[:, None]
         return out
 
-    def _fades(
-        self, clips: tuple[Clip, ...], index: int
-    ) -> tuple[tuple[int, int], tuple[int, int]]:
-        """(length, reach beyond the edge) of the fade at either end of a clip, in frames."""
-        before = self._splice(clips[index - 1], clips[index]) if index else None
-        after = self._splice(clips[index], clips[index + 1]) if index + 1 < len(clips) else None
-        clip = clips[index]
+    def _track(self, track: Track, starts: NDArray[np.int64], start: int, out: Sound) -> None:
+        clips = track.clips
+        first = max(0, int(np.searchsorted(starts, start, side="right")) - 2)
+        for index in range(first, len(clips)):
+            clip = clips[index]
+            if clip.at - clip.fade_in >= start + len(out):
+                break
+            head, tail = self._fades(clips, index, clip)
+            self._add(clip, head, tail, track.gain_db, start, out)
+
+    def _fades(self, clips: Clips, index: int, clip: Clip) -> tuple[Edge, Edge]:
+        """The fades at either end of a clip."""
+        before = self._splice(clips[index - 1], clip) if index else None
+        right = clips[index + 1] if index + 1 < len(clips) else None
+        after = self._splice(clip, right) if right else None
         room = clip.frames // 2
+        head: Edge
+        tail: Edge
         if before is None:
-            head = min(max(clip.fade_in, _EDGE_FRAMES), room), 0
+            head = min(max(clip.fade_in, _EDGE_FRAMES), max(room, clip.fade_in)), 0, clip.shape_in
         else:
-            head = 2 * before, before
-        if after is None:
-            tail = min(max(clip.fade_out, _EDGE_FRAMES), room), 0
+            head = 2 * before, before, clip.shape_in
+        if after is None or right is None:
+            longest = min(max(clip.fade_out, _EDGE_FRAMES), max(room, clip.fade_out))
+            tail = longest, 0, clip.shape_out
         else:
-            tail = 2 * after, after
+            tail = 2 * after, after, right.shape_in
         return head, tail
 
     def _splice(self, left: Clip, right: Clip) -> int | None:
@@ -119,17 +149,17 @@ class Mix:
         return half if half >= _EDGE_FRAMES // 2 else None
 
     def _add(
-        self, clip: Clip, head: tuple[int, int], tail: tuple[int, int], start: int, out: Sound
+        self, clip: Clip, head: Edge, tail: Edge, gain_db: float, start: int, out: Sound
     ) -> None:
         low, high = clip.at - head[1], clip.end + tail[1]
         first, last = max(low, start), min(high, start + len(out))
         if first >= last:
             return
         sound = self._takes(clip.take).read(clip.start + first - clip.at, last - first)
-        if clip.gain_db:
-            sound *= np.float32(10.0 ** (clip.gain_db / 20.0))
-        _fade(sound, first - low, head[0])
-        _fade(sound[::-1], high - last, tail[0])
+        if clip.gain_db or gain_db:
+            sound *= np.float32(10.0 ** ((clip.gain_db + gain_db) / 20.0))
+        _fade(sound, first - low, head[0], head[2])
+        _fade(sound[::-1], high - last, tail[0], tail[2])
         part = out[first - start : last - start]
         if sound.shape[1] == self._channels:
             part += sound
@@ -139,15 +169,22 @@ class Mix:
             part += sound  # one channel on both sides
 
 
-def _fade(sound: Sound, into: int, length: int) -> None:
+def _fade(sound: Sound, into: int, length: int, shape: Shape) -> None:
     """Fade ``sound`` in, in place; it begins ``into`` frames after the fade of ``length`` does.
 
-    A quarter sine: two of them crossing keep the power of unrelated sound (common practice).
+    Two round ones that cross keep the power of unrelated sound, two straight or soft ones the
+    level of the same sound (common practice).
     """
     count = min(length - into, len(sound))
     if count > 0:
         phase = (np.arange(into, into + count) + 0.5) / length
-        sound[:count] *= np.sin(0.5 * np.pi * phase).astype(np.float32)[:, None]
+        if shape == "round":
+            gain = np.sin(0.5 * np.pi * phase)
+        elif shape == "soft":
+            gain = 0.5 - 0.5 * np.cos(np.pi * phase)
+        else:
+            gain = phase
+        sound[:count] *= gain.astype(np.float32)[:, None]
 
 
 def render(

@@ -5,7 +5,8 @@ from dataclasses import replace
 from airtrim.core.loudness.meter import Meter, integrated_loudness
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.render.graph import BLOCK_FRAMES, Mix, Takes
-from airtrim.core.timeline.model import Clip, Timeline, Track
+from airtrim.core.timeline.clips import Clip, Clips
+from airtrim.core.timeline.model import Timeline, Track
 
 SURROUNDINGS_FRAMES = 10 * FRAME_RATE
 MOST_GAIN_DB = 12.0
@@ -16,7 +17,8 @@ def matching_gain(timeline: Timeline, takes: Takes, at: int, frames: int, take: 
     ``at``: what it replaces and ten seconds to either side, before levelling (gated loudness,
     BS.1770-5). 0 where either has nothing above −70 LUFS."""
     new = replace(
-        timeline, tracks=(Track("new", "new", "voice", (Clip(take, 0, takes(take).frames, 0),)),)
+        timeline,
+        tracks=(Track("new", "new", "voice", Clips([Clip(take, 0, takes(take).frames, 0)])),),
     )
     first, last = max(0, at - SURROUNDINGS_FRAMES), at + frames + SURROUNDINGS_FRAMES
     around = _loudness(timeline, takes, first, min(timeline.frames, last))

@@ -1,17 +1,26 @@
 """The skyline of a timeline: peak and RMS of each track, read from the pyramids of its takes."""
 
-import bisect
 from collections.abc import Callable
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
-from airtrim.core.media.peaks import Peaks
+from airtrim.core.media.peaks import BIN_FRAMES, Columns
+from airtrim.core.timeline.clips import Clips
 from airtrim.core.timeline.model import Timeline
 
 
+class Sounding(Protocol):
+    """What a picture of the wave needs of a take."""
+
+    def read(self, start: int, frames: int) -> NDArray[np.float32]:
+        """Sound of shape ``(frames, channels)``."""
+        ...
+
+
 def skyline(
-    timeline: Timeline, peaks: Callable[[str], Peaks], start: int, frames: int, columns: int
+    timeline: Timeline, peaks: Callable[[str], Columns], start: int, frames: int, columns: int
 ) -> NDArray[np.float32]:
     """Peak and RMS of every track over ``columns`` equal columns from ``start``.
 
@@ -19,13 +28,14 @@ def skyline(
     A column that a clip covers in part shows the part.
     """
     out = np.zeros((len(timeline.tracks), 2, columns), np.float32)
+    if frames >= columns * 8 * BIN_FRAMES[2]:
+        for row, track in enumerate(timeline.tracks):
+            _coarse(track.clips.between(start, start + frames), peaks, start, frames, out[row])
+        return out
     edges = start + np.round(np.arange(columns + 1) * (frames / columns)).astype(np.int64)
     edges[1:] = np.maximum(edges[1:], edges[:-1] + 1)
     for row, track in enumerate(timeline.tracks):
-        first = bisect.bisect_right(track.clips, start, key=lambda clip: clip.end)
-        for clip in track.clips[first:]:
-            if clip.at >= start + frames:
-                break
+        for clip in track.clips.between(start, start + frames):
             low = int(np.searchsorted(edges, clip.at, side="right")) - 1
             high = int(np.searchsorted(edges, clip.end, side="left"))
             low, high = max(0, low), min(columns, high)
@@ -35,4 +45,68 @@ def skyline(
             found = peaks(clip.take).columns(int(part[0]), int(part[-1] - part[0]), part)
             gain = np.float32(10.0 ** (clip.gain_db / 20.0))
             np.maximum(out[row, :, low:high], found.T * gain, out=out[row, :, low:high])
+    return out
+
+
+def _coarse(
+    clips: Clips,
+    peaks: Callable[[str], Columns],
+    start: int,
+    frames: int,
+    out: NDArray[np.float32],
+) -> None:
+    """One track where a column holds many bins: all clips of a take at once, a bin of 4096 frames
+    counted wholly to the column that its middle falls in."""
+    size = BIN_FRAMES[2]
+    columns = out.shape[1]
+    energy, weight = np.zeros(columns), np.zeros(columns)
+    for take in clips.takes:
+        (begins, lengths, at), gain_db = clips.of(take)
+        first = begins // size
+        last = -(-(begins + lengths) // size)
+        count = last - first
+        low, high = int(first.min()), int(last.max())
+        edges = np.arange(low, high + 1, dtype=np.int64) * size
+        values = peaks(take).columns(int(edges[0]), int(edges[-1] - edges[0]), edges)
+        # Bin numbers of every clip, one clip after another.
+        bins = np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count)
+        bins += np.repeat(first, count)
+        shift = np.repeat(at - begins, count)
+        gain = np.repeat(10.0 ** (gain_db / 20.0), count)
+        middle = bins * size + size // 2 + shift
+        place = np.clip((middle - start) * columns // frames, 0, columns - 1)
+        found = values[bins - low] * gain[:, None]
+        np.maximum.at(out[0], place, found[:, 0].astype(np.float32))
+        energy += np.bincount(place, np.square(found[:, 1], dtype=np.float64), columns)
+        weight += np.bincount(place, minlength=columns)
+    out[1] = np.sqrt(energy / np.maximum(weight, 1.0))
+
+
+def waveform(
+    timeline: Timeline,
+    takes: Callable[[str], Sounding],
+    start: int,
+    frames: int,
+    columns: int,
+) -> NDArray[np.float32]:
+    """Lowest and highest sample of every track over ``columns`` equal columns from ``start``, of
+    the channels together, with the gain of clips and without fades.
+
+    Returns shape ``(tracks, 2, columns)``, full scale 1.0."""
+    out = np.zeros((len(timeline.tracks), 2, columns), np.float32)
+    edges = np.round(np.arange(columns) * (frames / columns)).astype(np.int64)
+    for row, track in enumerate(timeline.tracks):
+        clips = track.clips.between(start, start + frames)
+        if not len(clips):
+            continue
+        low = np.zeros(frames, np.float32)
+        high = np.zeros(frames, np.float32)
+        for clip in clips:
+            first, last = max(start, clip.at), min(start + frames, clip.end)
+            sound = takes(clip.take).read(clip.start + first - clip.at, last - first)
+            sound = sound * np.float32(10.0 ** (clip.gain_db / 20.0))
+            low[first - start : last - start] = sound.min(axis=1)
+            high[first - start : last - start] = sound.max(axis=1)
+        out[row, 0] = np.minimum.reduceat(low, edges)
+        out[row, 1] = np.maximum.reduceat(high, edges)
     return out

@@ -6,54 +6,47 @@ on the splice using the sound that lies beyond both edges. So a cut is a plain s
 back is a plain merge.
 """
 
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
-from typing import Literal, NamedTuple
+from typing import Literal, NamedTuple, overload
 
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import GetCoreSchemaHandler
+from pydantic_core import CoreSchema, core_schema
+
+from airtrim.core.timeline.clips import Clips
+from airtrim.core.timeline.envelope import Envelope
 from airtrim.core.timeline.tags import Tags
+from airtrim.errors import BadInput
 
 TrackKind = Literal["voice", "music"]
 Layout = Literal["mono", "stereo"]
+Colour = Literal["pine", "violet", "ochre", "slate", "rose", "moss"]
 
 CROSSFADE_FRAMES = 480
 """10 ms; common practice is 5 to 20 ms at a splice."""
 
 
-class Clip(NamedTuple):
-    """``frames`` of ``take`` from frame ``start``, placed at frame ``at`` of the timeline.
-
-    A tuple, since an edit moves thousands of them."""
-
-    take: str
-    start: int
-    frames: int
-    at: int
-    gain_db: float = 0.0
-    fade_in: int = 0
-    fade_out: int = 0
-
-    @property
-    def end(self) -> int:
-        """First timeline frame after the clip."""
-        return self.at + self.frames
-
-    def continues_into(self, right: "Clip") -> bool:
-        """Whether ``right`` goes on in this take just where this clip leaves off."""
-        return (
-            self.take == right.take
-            and self.end == right.at
-            and self.start + self.frames == right.start
-            and self.gain_db == right.gain_db
-        )
-
-
 @dataclass(frozen=True, slots=True)
 class Track:
-    """One voice or the music; ``clips`` in order of time."""
+    """One voice or the music; ``clips`` in order of time. ``envelope`` is its gain over time, which
+    ``gain_db`` comes on top of; ``colour`` None means by its kind and place."""
 
     id: str
     name: str
     kind: TrackKind = "voice"
-    clips: tuple[Clip, ...] = ()
+    clips: Clips = field(default_factory=Clips)
+    gain_db: float = 0.0
+    muted: bool = False
+    soloed: bool = False
+    colour: Colour | None = None
+    envelope: Envelope = ()
+
+    @property
+    def frames(self) -> int:
+        """Where its last clip ends."""
+        return self.clips[-1].end if len(self.clips) else 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,8 +59,9 @@ class Section:
     gain_db: float = 0.0
 
 
-MarkerKind = Literal["flag", "gap"]
-"""``flag``: the host noted a mistake while speaking; ``gap``: sound was lost while recording."""
+MarkerKind = Literal["flag", "gap", "note", "todo"]
+"""``flag``: the host noted a mistake while speaking; ``gap``: sound was lost while recording;
+``note``: a place to find again; ``todo``: something still to be done there."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,24 +77,158 @@ class Marker:
 @dataclass(frozen=True, slots=True)
 class Piece:
     """What a cut took out: each track's clips, sections, earlier cuts and markers, counted from
-    the piece's own start. ``clips`` runs parallel to the tracks it came from (``tracks``);
-    ``removed`` counts the frames of earlier cuts inside it as well."""
+    the piece's own start. ``clips`` and ``envelopes`` run parallel to the tracks they came from
+    (``tracks``), as do ``anchors``, the points that hold the gain on either side of the splice;
+    ``removed`` counts the frames of earlier cuts inside it as well; ``shortened`` by how many
+    frames it made what stands instead of earlier cuts shorter, by their numbers."""
 
     frames: int
     removed: int
     tracks: tuple[str, ...]
-    clips: tuple[tuple[Clip, ...], ...]
+    clips: tuple[Clips, ...]
     sections: tuple[Section, ...] = ()
-    cuts: tuple["Removed", ...] = ()
+    cuts: "Cuts" = field(default_factory=lambda: Cuts())
     markers: tuple[Marker, ...] = ()
+    shortened: tuple[tuple[int, int], ...] = ()
+    envelopes: tuple[Envelope, ...] = ()
+    anchors: tuple[Envelope, ...] = ()
+
+
+class Span(NamedTuple):
+    """``frames`` of ``take`` from frame ``start``."""
+
+    take: str
+    start: int
+    frames: int
 
 
 class Removed(NamedTuple):
-    """A cut in place: its number, where the splice is now, and what it took out."""
+    """A cut in place: its number, where the splice is now, and what it took out. ``instead``: how
+    many frames from there were put in its place, which it can be exchanged with."""
 
     id: int
     at: int
     piece: Piece
+    instead: int = 0
+
+
+_ID, _AT, _INSTEAD, _REMOVED = range(4)
+
+
+class Cuts(Sequence[Removed]):
+    """Cuts in order of place, kept as columns as clips are. Immutable."""
+
+    __slots__ = ("_pieces", "_rows")
+
+    def __init__(self, cuts: Iterable[Removed] = ()) -> None:
+        several = list(cuts)
+        self._pieces: tuple[Piece, ...] = tuple(cut.piece for cut in several)
+        rows = [(cut.id, cut.at, cut.instead, cut.piece.removed) for cut in several]
+        self._rows = np.array(rows, np.int64).reshape(-1, 4)
+
+    @classmethod
+    def _of(cls, rows: NDArray[np.int64], pieces: tuple[Piece, ...]) -> "Cuts":
+        made = cls.__new__(cls)
+        made._rows, made._pieces = rows, pieces
+        return made
+
+    def __len__(self) -> int:
+        return len(self._pieces)
+
+    @overload
+    def __getitem__(self, index: int) -> Removed: ...
+
+    @overload
+    def __getitem__(self, index: slice) -> "Cuts": ...
+
+    def __getitem__(self, index: int | slice) -> "Removed | Cuts":
+        if isinstance(index, slice):
+            return self._of(self._rows[index], self._pieces[index])
+        number, at, instead, _ = self._rows[index].tolist()
+        return Removed(number, at, self._pieces[index], instead)
+
+    def __iter__(self) -> Iterator[Removed]:
+        for (number, at, instead, _), piece in zip(self._rows.tolist(), self._pieces, strict=True):
+            yield Removed(number, at, piece, instead)
+
+    def __eq__(self, other: object) -> bool:
+        if not isinstance(other, Cuts):
+            return NotImplemented
+        return np.array_equal(self._rows, other._rows) and self._pieces == other._pieces
+
+    __hash__ = None  # type: ignore[assignment]
+
+    def __repr__(self) -> str:
+        return f"Cuts({list(self)!r})"
+
+    @property
+    def removed(self) -> int:
+        """Frames that they took out together, cuts within cuts included."""
+        return int(self._rows[:, _REMOVED].sum())
+
+    def index_of(self, number: int) -> int | None:
+        """Where the cut of that number stands among them."""
+        found = np.flatnonzero(self._rows[:, _ID] == number)
+        return int(found[0]) if len(found) else None
+
+    def first_from(self, frame: int) -> int:
+        """Index of the first whose splice is at ``frame`` or later."""
+        return int(np.searchsorted(self._rows[:, _AT], frame, side="left"))
+
+    def first_after(self, frame: int) -> int:
+        """Index of the first whose splice is after ``frame``."""
+        return int(np.searchsorted(self._rows[:, _AT], frame, side="right"))
+
+    def moved(self, by: int) -> "Cuts":
+        """All of them ``by`` frames later."""
+        rows = self._rows.copy()
+        rows[:, _AT] += by
+        return self._of(rows, self._pieces)
+
+    def lengthened(self, by: dict[int, int]) -> "Cuts":
+        """With what stands instead of them made longer, by their numbers."""
+        if not by:
+            return self
+        rows = self._rows.copy()
+        for number, frames in by.items():
+            rows[rows[:, _ID] == number, _INSTEAD] += frames
+        return self._of(rows, self._pieces)
+
+    def at_most(self, frame: int) -> "Cuts":
+        """With no splice after ``frame``."""
+        rows = self._rows.copy()
+        np.minimum(rows[:, _AT], frame, out=rows[:, _AT])
+        return self._of(rows, self._pieces)
+
+    def with_one(self, index: int, cut: Removed) -> "Cuts":
+        """The same with another in place of one."""
+        return joined_cuts(self[:index], [cut], self[index + 1 :])
+
+    def replacing(self) -> list[Removed]:
+        """Those that something stands in place of."""
+        return [self[int(i)] for i in np.flatnonzero(self._rows[:, _INSTEAD] > 0)]
+
+    @classmethod
+    def __get_pydantic_core_schema__(
+        cls, source: object, handler: GetCoreSchemaHandler
+    ) -> CoreSchema:
+        plain = handler(list[Removed])
+        return core_schema.no_info_after_validator_function(
+            cls,
+            plain,
+            serialization=core_schema.plain_serializer_function_ser_schema(
+                list, return_schema=plain
+            ),
+        )
+
+
+def joined_cuts(*parts: Cuts | Sequence[Removed]) -> Cuts:
+    """Parts one after another."""
+    several = [part if isinstance(part, Cuts) else Cuts(part) for part in parts]
+    pieces: tuple[Piece, ...] = ()
+    for part in several:
+        pieces += part._pieces
+    return Cuts._of(np.concatenate([part._rows for part in several]), pieces)
 
 
 @dataclass(frozen=True, slots=True)
@@ -131,14 +259,19 @@ class Loudness:
 
 @dataclass(frozen=True, slots=True)
 class Timeline:
-    """The whole document. ``corrections`` maps ``"take:word number"`` to the corrected text;
-    ``artwork`` is the SHA-256 of the cover."""
+    """The whole document. ``lengths`` are the frames of every take that was ever placed in it;
+    ``corrections`` maps ``"take:word number"`` to the corrected text;
+    ``room_tones`` holds the room tone of takes where it was chosen by hand; ``script`` is what was
+    meant to be said, or notes for it; ``artwork`` is the SHA-256 of the cover."""
 
     tracks: tuple[Track, ...] = ()
     sections: tuple[Section, ...] = (Section("s0", 0, "Whole episode"),)
-    cuts: tuple[Removed, ...] = ()
+    cuts: Cuts = field(default_factory=Cuts)
     markers: tuple[Marker, ...] = ()
+    lengths: dict[str, int] = field(default_factory=dict)
     corrections: dict[str, str] = field(default_factory=dict)
+    room_tones: dict[str, Span] = field(default_factory=dict)
+    script: str = ""
     loudness: Loudness = Loudness()
     tags: Tags = Tags()
     artwork: str | None = None
@@ -147,23 +280,20 @@ class Timeline:
     @property
     def frames(self) -> int:
         """Length: the end of the last clip."""
-        return max((track.clips[-1].end for track in self.tracks if track.clips), default=0)
+        return max((track.frames for track in self.tracks), default=0)
 
     @property
     def trimmed(self) -> int:
         """Frames taken out by cuts, cuts within cuts included."""
-        return sum(cut.piece.removed for cut in self.cuts)
+        return self.cuts.removed
+
+    def track(self, track_id: str) -> Track:
+        """The track of that id. Raises BadInput where it is gone."""
+        for track in self.tracks:
+            if track.id == track_id:
+                return track
+        raise BadInput("That track is no longer in the episode. Nothing was changed.")
 
     def takes(self) -> set[str]:
-        """Every take in use, those inside cuts included."""
-        found = {clip.take for track in self.tracks for clip in track.clips}
-        for cut in self.cuts:
-            found |= _takes_of(cut.piece)
-        return found
-
-
-def _takes_of(piece: Piece) -> set[str]:
-    found = {clip.take for clips in piece.clips for clip in clips}
-    for cut in piece.cuts:
-        found |= _takes_of(cut.piece)
-    return found
+        """Every take that was placed in it, those that only cuts hold included."""
+        return set(self.lengths)

@@ -6,6 +6,7 @@ from typing import Literal
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.timeline.model import Piece, Timeline, Track
+from airtrim.core.timeline.tone import is_tone
 
 WordKind = Literal["word", "filler"]
 
@@ -59,10 +60,7 @@ def _on_track(
     timeline: Timeline, track: Track, words: TakeWords, start: int, end: int
 ) -> list[PlacedWord]:
     out: list[PlacedWord] = []
-    first = bisect.bisect_right(track.clips, start, key=lambda clip: clip.end)
-    for clip in track.clips[first:]:
-        if clip.at >= end:
-            break
+    for clip in track.clips.between(start, end):
         offset = clip.at - clip.start
         source = words.get(clip.take, ())
         low = bisect.bisect_left(source, clip.start, key=_middle)
@@ -144,11 +142,9 @@ def air_between(
     spoken = words_on(timeline, words, low, high)
     busy = [(word.start, word.end) for word in spoken]
     for track in timeline.tracks:
-        for clip in track.clips:
+        for clip in track.clips.between(low, high):
             # What has not been heard yet is not known to be air.
-            if (track.kind == "music" or clip.take not in words) and clip.end > low:
-                if clip.at >= high:
-                    break
+            if track.kind == "music" or (clip.take not in words and not is_tone(clip.take)):
                 busy.append((clip.at, clip.end))
     out = []
     cursor = low

@@ -1,0 +1,137 @@
+"""Filling in what an edit leaves open: edges that will not be heard, room tone, what was copied.
+
+The core's edits say everything; a browser says what the host meant.
+"""
+
+from collections.abc import Sequence
+
+from airtrim.core.render.graph import Mix
+from airtrim.core.timeline.cutting import copied
+from airtrim.core.timeline.edits import (
+    AddAir,
+    CopiedTrack,
+    Cover,
+    Cut,
+    CutMany,
+    Edit,
+    KeepOnly,
+    Move,
+    Paste,
+    Place,
+    Record,
+    SetAir,
+    SpanToCut,
+    Tone,
+)
+from airtrim.core.timeline.model import Timeline, Track
+from airtrim.core.timeline.snap import snapped
+from airtrim.core.timeline.tone import is_tone, tone_of
+from airtrim.core.timeline.words import PlacedWord, words_on
+from airtrim.errors import BadInput
+from airtrim.store.store import Store
+
+
+def completed(store: Store, episode_id: int, revision: int, edit: Edit, snap: bool) -> Edit:
+    """``edit`` with nothing left open, for the document at ``revision``."""
+    match edit:
+        case Cut() | Move() | KeepOnly() if snap:
+            timeline = store.timeline(episode_id, revision)
+            start, frames = _snapped(store, timeline, edit.start, edit.frames)
+            return edit.model_copy(update={"start": start, "frames": frames})
+        case CutMany() if snap:
+            timeline = store.timeline(episode_id, revision)
+            spans = []
+            for span in edit.spans:
+                start, frames = _snapped(store, timeline, span.start, span.frames)
+                spans.append(SpanToCut(start=start, frames=frames))
+            return edit.model_copy(update={"spans": tuple(spans)})
+        case Cover() if edit.tone is None:
+            timeline = store.timeline(episode_id, revision)
+            track = timeline.track(edit.track)
+            tone = _tone(store, timeline, track, edit.start, edit.start + edit.frames)
+            if tone is None:
+                raise BadInput(
+                    f"No room tone is known for {track.name}. Select half a second in which "
+                    "nobody speaks, and take it as room tone first."
+                )
+            return edit.model_copy(update={"tone": tone})
+        case AddAir() if edit.tones is None:
+            timeline = store.timeline(episode_id, revision)
+            return edit.model_copy(update={"tones": _tones(store, timeline, edit.at)})
+        case SetAir() if edit.tones is None:
+            timeline = store.timeline(episode_id, revision)
+            middle = edit.start + edit.frames // 2
+            return edit.model_copy(update={"tones": _tones(store, timeline, middle)})
+        case Paste():
+            source = store.timeline(episode_id, edit.revision)
+            end = min(edit.start + edit.frames, source.frames)
+            if end <= edit.start:
+                raise BadInput("There is nothing to put in. Nothing was changed.")
+            piece = copied(source, edit.start, end)
+            tracks = tuple(
+                CopiedTrack(track=track, clips=tuple(clips), envelope=points)
+                for track, clips, points in zip(
+                    piece.tracks, piece.clips, piece.envelopes, strict=True
+                )
+                if len(clips)
+            )
+            return edit.model_copy(update={"copied": tracks, "frames": end - edit.start})
+        case Place() | Record() | Cover() | AddAir() | SetAir():
+            _check_takes(store, episode_id, edit)
+            return edit
+        case _:
+            return edit
+
+
+def _check_takes(
+    store: Store, episode_id: int, edit: Place | Record | Cover | AddAir | SetAir
+) -> None:
+    """Refuse sound that this episode does not have."""
+    frames = {take.id: take.frames for take in store.takes(episode_id)}
+    wanted: list[tuple[str, int]] = []
+    match edit:
+        case Place():
+            wanted = [(edit.take, edit.take_frames)]
+        case Record():
+            wanted = [(take.take, edit.frames) for take in edit.takes]
+        case Cover():
+            wanted = [(t.take, t.start + t.frames) for t in [edit.tone] if t]
+        case AddAir() | SetAir():
+            wanted = [(t.take, t.start + t.frames) for t in (edit.tones or {}).values()]
+    if any(frames.get(take, 0) < reach for take, reach in wanted):
+        raise BadInput("This episode has no such recording. Nothing was changed.")
+
+
+def _snapped(store: Store, timeline: Timeline, start: int, frames: int) -> tuple[int, int]:
+    words = store.words(timeline)
+
+    def near(low: int, high: int) -> Sequence[PlacedWord]:
+        return words_on(timeline, words, max(0, low), high)
+
+    read = Mix(timeline, store.reader).read
+    return snapped(start, min(frames, timeline.frames - start), timeline.frames, read, near)
+
+
+def _tones(store: Store, timeline: Timeline, at: int) -> dict[str, Tone]:
+    """The room tone of every voice that sounds at a frame, by its track."""
+    found = {}
+    for track in timeline.tracks:
+        if track.kind == "voice" and len(track.clips.between(max(0, at - 1), at + 1)):
+            tone = _tone(store, timeline, track, max(0, at - 1), at + 1)
+            if tone is not None:
+                found[track.id] = tone
+    return found
+
+
+def _tone(store: Store, timeline: Timeline, track: Track, start: int, end: int) -> Tone | None:
+    """The room tone of what sounds on a track in a span; of another take there if need be."""
+    near = list(track.clips.between(start, end))
+    others = sorted(track.clips, key=lambda clip: abs(clip.at - start))
+    for clip in [*near, *others]:
+        if is_tone(clip.take):
+            made_of, _ = tone_of(clip.take)
+            return Tone(take=made_of.take, start=made_of.start, frames=made_of.frames)
+        tone = timeline.room_tones.get(clip.take) or store.room_tone(clip.take)
+        if tone is not None:
+            return Tone(take=clip.take, start=tone.start, frames=tone.frames)
+    return None

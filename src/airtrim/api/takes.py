@@ -1,0 +1,47 @@
+"""Takes: their room tone, and their sound as it was recorded."""
+
+import io
+
+import soundfile
+from fastapi import APIRouter, Query, Response
+
+from airtrim.api.models import RoomToneView
+from airtrim.api.page import FOREVER, LONGEST_PIECE_FRAMES
+from airtrim.api.state import Context
+from airtrim.core.media import FRAME_RATE
+from airtrim.core.sound.roomtone import level_of
+
+router = APIRouter(prefix="/api", tags=["takes"])
+
+
+@router.get("/episodes/{episode_id}/takes/{take_id}/room-tone")
+def room_tone(
+    context: Context, episode_id: int, take_id: str, revision: int = Query(ge=0)
+) -> RoomToneView:
+    """The room tone of a take: chosen by hand, or else found (0 frames where there is none)."""
+    store = context.store
+    chosen = store.timeline(episode_id, revision).room_tones.get(take_id)
+    if chosen:
+        level = level_of(store.peaks(take_id), chosen.start, chosen.frames)
+        return RoomToneView(start=chosen.start, frames=chosen.frames, level_dbfs=level, chosen=True)
+    tone = store.room_tone(take_id)
+    if tone is None:
+        return RoomToneView(start=0, frames=0, level_dbfs=0.0, chosen=False)
+    return RoomToneView(
+        start=tone.start, frames=tone.frames, level_dbfs=tone.level_dbfs, chosen=False
+    )
+
+
+@router.get("/takes/{take_id}/audio", response_class=Response)
+def audio(
+    context: Context,
+    take_id: str,
+    start: int = Query(ge=0),
+    frames: int = Query(gt=0, le=LONGEST_PIECE_FRAMES),
+) -> Response:
+    """A piece of a take as it was recorded, as 16-bit WAV."""
+    take = context.store.take(take_id)
+    sound = context.store.reader(take_id).read(start, max(0, min(frames, take.frames - start)))
+    buffer = io.BytesIO()
+    soundfile.write(buffer, sound, FRAME_RATE, format="WAV", subtype="PCM_16")
+    return Response(buffer.getvalue(), media_type="audio/wav", headers=FOREVER)

@@ -1,0 +1,77 @@
+"""Room tone without end: noise with the spectrum of a room, for covering and for adding air."""
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import signal
+
+Sound = NDArray[np.float32]
+
+ENDLESS_FRAMES = 1 << 40
+_BLOCK = 8192
+_HOP = _BLOCK // 2
+_EXACT_FRAMES = 48_000 * 30
+
+
+class RoomToneFill:
+    """A take of made-up room tone that can be read anywhere and never repeats.
+
+    ``sound`` is the room tone to be like, shape ``(frames, channels)``, half a second or more. Its
+    power spectrum is estimated by Welch's method (1967); white noise, drawn anew for each block
+    from ``seed``, is shaped by it and overlapped under a sine window, whose squares add up to one,
+    so the level is even. No sound of the original is used twice, so there is no loop to be heard.
+    """
+
+    frames = ENDLESS_FRAMES
+
+    def __init__(self, sound: Sound, seed: int) -> None:
+        self._seed = seed
+        size = min(_BLOCK, len(sound))
+        centred = np.asarray(sound, np.float64) - sound.mean(axis=0)
+        _, power = signal.welch(centred, fs=1.0, nperseg=size, axis=0, detrend=False)
+        at = np.linspace(0, len(power) - 1, _BLOCK // 2 + 1)
+        grid = np.arange(len(power))
+        self.channels = sound.shape[1]
+        self._shape = np.stack(
+            # One-sided density over half a cycle a sample: white noise of power 1 has 2.
+            [np.sqrt(np.interp(at, grid, power[:, c]) / 2.0) for c in range(self.channels)],
+            axis=1,
+        )
+        self._shape[0] = 0.0
+        self._window = np.sin(np.pi * (np.arange(_BLOCK) + 0.5) / _BLOCK)[:, None]
+        self.rms = float(np.sqrt(np.mean(np.square(centred))))
+
+    def read(self, start: int, frames: int) -> Sound:
+        """Sound of shape ``(frames, channels)``."""
+        first = start // _HOP - 1
+        last = (start + frames - 1) // _HOP
+        out = np.zeros(((last - first + 2) * _HOP, self.channels))
+        for number in range(first, last + 1):
+            at = (number - first) * _HOP
+            out[at : at + _BLOCK] += self._block(number)
+        skip = start - first * _HOP
+        return out[skip : skip + frames].astype(np.float32)
+
+    def _block(self, number: int) -> NDArray[np.float64]:
+        drawn = np.random.default_rng((self._seed, number + 1))
+        white = drawn.standard_normal((_BLOCK, self.channels))
+        shaped = np.fft.irfft(np.fft.rfft(white, axis=0) * self._shape, _BLOCK, axis=0)
+        return np.asarray(shaped * self._window)
+
+
+class FillPeaks:
+    """The picture of made-up room tone: exact for short spans, its mean level for long ones."""
+
+    def __init__(self, fill: RoomToneFill) -> None:
+        self._fill = fill
+
+    def columns(self, start: int, frames: int, edges: NDArray[np.int64]) -> NDArray[np.float32]:
+        """As of a recording's peaks."""
+        if frames > _EXACT_FRAMES or len(edges) < 2:
+            level = np.array([3.5 * self._fill.rms, self._fill.rms], np.float32)
+            return np.tile(level, (len(edges) - 1, 1))
+        sound = self._fill.read(start, max(1, frames))
+        rising = np.minimum(edges[:-1] - edges[0], len(sound) - 1)
+        size = np.maximum(np.diff(np.append(rising, len(sound))), 1)
+        top = np.maximum.reduceat(np.abs(sound).max(axis=1), rising)
+        mean = np.add.reduceat(np.square(sound).mean(axis=1), rising) / size
+        return np.stack([top, np.sqrt(mean)], axis=1).astype(np.float32)

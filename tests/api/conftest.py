@@ -1,0 +1,18 @@
+"""A host's client, with the worker's work done on the spot."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+
+from airtrim.api.app import create_app
+from airtrim.settings import Settings
+from tests.api.host import Host
+
+
+@pytest.fixture
+def host(tmp_path: Path) -> Iterator[Host]:
+    settings = Settings(data_dir=tmp_path / "data", keep_free_bytes=0)
+    with TestClient(create_app(settings, worker=False)) as client:
+        yield Host(client)
