@@ -51,9 +51,23 @@ def laid_out(tmp_path_factory: pytest.TempPathFactory, demo: Path) -> Path:
     return folder
 
 
+@pytest.fixture(scope="session")
+def looked_at(tmp_path_factory: pytest.TempPathFactory, laid_out: Path) -> Iterator[Server]:
+    """The server of all tests that change nothing."""
+    data = tmp_path_factory.mktemp("looked-at") / "data"
+    shutil.copytree(laid_out, data)
+    server = Server(data)
+    yield server
+    server.stop()
+
+
 @pytest.fixture
-def server(tmp_path: Path, laid_out: Path) -> Iterator[Server]:
-    """A fresh server with the demo on its shelf as episode 1."""
+def server(request: pytest.FixtureRequest, tmp_path: Path, laid_out: Path) -> Iterator[Server]:
+    """A server with the demo on its shelf as episode 1: a fresh one, unless the test is marked
+    as one that only looks."""
+    if request.node.get_closest_marker("only_looks"):
+        yield request.getfixturevalue("looked_at")
+        return
     shutil.copytree(laid_out, tmp_path / "data")
     server = Server(tmp_path / "data")
     yield server

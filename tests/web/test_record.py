@@ -12,90 +12,18 @@ import pytest
 import soundfile
 from playwright.sync_api import Browser, Locator, Page, expect
 
-from airtrim.core.media.take import TakeReader
-from airtrim.standins.microphone import simulated
 from tests.reference import RATE
 from tests.serving import Server
 from tests.web.conftest import Launch
+from tests.web.recording import added, begin, elapsed, end, open_stage, place_of, takes, until
 
 
-@pytest.fixture
-def server(tmp_path: Path) -> Iterator[Server]:
-    server = Server(tmp_path / "data")
+@pytest.fixture(scope="module")
+def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    """One server for all of them; each makes an episode of its own."""
+    server = Server(tmp_path_factory.mktemp("record") / "data")
     yield server
     server.stop()
-
-
-def open_stage(page: Page, server: Server, *devices: str) -> int:
-    episode = server.new_episode("Fog")
-    page.goto(f"/episodes/{episode}/record")
-    for index, device in enumerate(devices):
-        if index:
-            page.get_by_role("button", name="Add another microphone").click()
-        page.get_by_label("Device").nth(index).select_option(label=device)
-    page.get_by_role("button", name="Switch the microphone on").click()
-    expect(page.get_by_role("meter").first).to_be_visible()
-    return episode
-
-
-def begin(page: Page) -> None:
-    page.get_by_role("button", name="Record", exact=True).click()
-    expect(page.get_by_text("Recording", exact=True).first).to_be_visible()
-
-
-def elapsed(page: Page) -> float:
-    minutes, seconds = page.get_by_test_id("elapsed").inner_text().split(":")
-    return 60 * int(minutes) + float(seconds)
-
-
-def until(page: Page, seconds: float) -> None:
-    page.wait_for_function(
-        """(s) => { const [m, t] = document.querySelector('[data-testid=elapsed]')
-             .textContent.split(':'); return 60 * m + Number(t) >= s; }""",
-        arg=seconds,
-        timeout=30_000,
-    )
-
-
-def end(page: Page, server: Server, episode: int) -> dict:
-    page.get_by_role("button", name="End and add it").click()
-    expect(page.get_by_role("button", name="Record", exact=True)).to_be_visible(timeout=20_000)
-    return added(server, episode)
-
-
-def added(server: Server, episode: int) -> dict:
-    """The episode when the recording has been put in; its words may still be on their way."""
-    jobs = server.client.get("/api/jobs").json()
-    for job in jobs:
-        if job["kind"] == "record":
-            assert server.wait(job["id"])["state"] == "done"
-    return server.episode(episode)
-
-
-def takes(server: Server, view: dict) -> list[np.ndarray]:
-    folder = server.data / "takes"
-    readers = [TakeReader(folder / take["id"] / "sound") for take in view["takes"]]
-    return [reader.read(0, reader.frames)[:, 0] for reader in readers]
-
-
-def place_of(sound: np.ndarray, voice: str = "voice") -> int:
-    """Where in the looped stand-in ``sound`` begins, all of it equal sample for sample.
-
-    To −180 dBFS: Chromium's own player of the stand-in sometimes reads between two samples by an
-    error in the last digit, so that a sample of nought comes out as 1e-15.
-    """
-    once = simulated(voice)[:, 0]
-    loop = np.tile(once, -(-len(sound) // len(once)) + 1)
-    first = int(np.argmax(np.abs(sound[: RATE // 2])))
-    reached = 0
-    for at in np.flatnonzero(np.abs(loop[: len(once)] - sound[first]) < 1e-9):
-        start = (int(at) - first) % len(once)
-        differs = np.flatnonzero(np.abs(loop[start : start + len(sound)] - sound) > 1e-9)
-        if not len(differs):
-            return start
-        reached = max(reached, int(differs[0]))
-    after = " ".join(f"{value:.5f}" for value in sound[reached : reached + 8])
-    raise AssertionError(f"not what was played from frame {reached} of {len(sound)}: {after} …")
 
 
 def test_the_trial_says_what_to_change(page: Page, server: Server) -> None:
@@ -139,7 +67,7 @@ def test_record_pause_flag_end_and_append(page: Page, server: Server) -> None:
     assert len(longer["takes"]) == 2
     assert longer["undo"].startswith("Recorded")
     page.get_by_role("link", name="Edit").click()
-    flag_on_page = page.locator("[data-marker=flag]")
+    flag_on_page = page.get_by_test_id("page").locator("[data-marker=flag]")
     flag_on_page.click()
     page.get_by_role("button", name="Take it away").click()
     expect(flag_on_page).to_have_count(0)
@@ -167,7 +95,7 @@ def test_a_retake_over_a_selection(page: Page, server: Server) -> None:
     until(page, 3.0)
     before = end(page, server, episode)
     page.get_by_role("link", name="Edit").click()
-    line = page.locator("[data-line='0'] canvas").bounding_box()
+    line = page.get_by_test_id("page").locator("[data-line='0'] .at-canvas").bounding_box()
     second = line["width"] / 5
     page.mouse.move(line["x"] + second, line["y"] + 20)
     page.mouse.down()
@@ -186,6 +114,19 @@ def test_a_retake_over_a_selection(page: Page, server: Server) -> None:
     assert after["trimmed"] / RATE == pytest.approx(1.0, abs=0.05)
     retake = after["takes"][1]["frames"]
     assert after["frames"] == before["frames"] - after["trimmed"] + retake
+
+    # The old one is kept there, and chosen again in one step.
+    page.get_by_role("link", name="Edit").click()
+    page.get_by_role("tab", name="History").click()
+    other = page.get_by_test_id("page").get_by_label("The other take")
+    other.click()
+    page.get_by_role("button", name="Use the other take").click()
+    expect(page.get_by_text("Chose the other take")).to_be_visible()
+    assert server.episode(episode)["frames"] == before["frames"]
+    other.click()
+    page.get_by_role("button", name="Use the other take").click()
+    expect(page.get_by_text("Chose the other take")).to_have_count(2)
+    assert server.episode(episode)["frames"] == after["frames"]
 
 
 def test_a_count_of_three_can_be_called_off(page: Page, server: Server) -> None:
@@ -310,9 +251,10 @@ def test_an_unplugged_microphone_pauses_and_is_told(page: Page, server: Server) 
     view = end(page, server, episode)
     (gap,) = view["markers"]
     assert gap["kind"] == "gap"
-    assert gap["at"] / RATE == pytest.approx(held, abs=0.1)
+    assert gap["at"] / RATE == pytest.approx(held, abs=0.4)
     (sound,) = takes(server, view)
-    place_of(sound[gap["at"] + RATE // 10 :])
+    # A device that is plugged in again comes to itself within half a second on a slow machine.
+    place_of(sound[gap["at"] + RATE // 2 :])
 
 
 def test_no_permission_is_told_in_words(page: Page, server: Server) -> None:
@@ -353,6 +295,11 @@ def test_a_real_device_is_recorded_and_remembered(server: Server, device_browser
     named = page.get_by_label("Device").locator("option").all_inner_texts()
     real = next(name for name in named if "Fake" in name)
     page.get_by_label("Device").select_option(label=real)
+    output = page.get_by_label("Output")
+    output.select_option(label="Fake Audio Output 1")
+    expect(output.locator("option:checked")).to_have_text("Fake Audio Output 1")
     page.reload()
     expect(page.get_by_label("Device")).not_to_have_value("")
+    page.get_by_role("button", name="Switch the microphone on").click()
+    expect(output.locator("option:checked")).to_have_text("Fake Audio Output 1")
     context.close()

@@ -1,21 +1,21 @@
+import "./early";
 import { ChakraProvider } from "@chakra-ui/react";
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { StrictMode } from "react";
+import { QueryClientProvider } from "@tanstack/react-query";
+import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, Outlet, RouterProvider } from "react-router";
+import { queries } from "./early";
 import "@fontsource/atkinson-hyperlegible/400.css";
 import "@fontsource/atkinson-hyperlegible/700.css";
 import "@fontsource/source-serif-4/400.css";
 import "@fontsource/source-serif-4/700.css";
 import { useEvents } from "./api/events";
 import { EpisodeFrame } from "./episode/EpisodeFrame";
-import { Shelf } from "./shelf/Shelf";
 import { system } from "./theme/system";
 import { Messages } from "./theme/toaster";
 
-const queries = new QueryClient({
-  defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } },
-});
+const JoinPage = lazy(() => import("./join/JoinPage").then((m) => ({ default: m.JoinPage })));
+const Shelf = lazy(() => import("./shelf/Shelf").then((m) => ({ default: m.Shelf })));
 
 function Root() {
   useEvents();
@@ -28,6 +28,15 @@ function Root() {
 }
 
 const router = createBrowserRouter([
+  {
+    path: "/join/:token",
+    element: (
+      <>
+        <JoinPage />
+        <Messages />
+      </>
+    ),
+  },
   {
     element: <Root />,
     children: [
@@ -44,7 +53,9 @@ if (root) {
     <StrictMode>
       <QueryClientProvider client={queries}>
         <ChakraProvider value={system}>
-          <RouterProvider router={router} />
+          <Suspense>
+            <RouterProvider router={router} />
+          </Suspense>
         </ChakraProvider>
       </QueryClientProvider>
     </StrictMode>,

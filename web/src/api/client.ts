@@ -15,7 +15,12 @@ export type Landing = Schemas["Landing"];
 export type Levels = Schemas["LevelsView"];
 export type Tags = Schemas["Tags"];
 
+export type Invitation = Schemas["Invitation"];
+
 export const RATE = 48_000;
+
+/** A recording goes after what is there, unless the host says otherwise. */
+export const AFTER: Landing = { at: null, replacing: 0, alongside: false, skip: 0 };
 
 export const client = createClient<paths>();
 

@@ -5,6 +5,11 @@ import { announce, complain } from "../theme/toaster";
 import { type Episode, type Job, Problem } from "./client";
 import { keys } from "./queries";
 
+/** How long the answer to a change is given to arrive before what the stream told is looked at. */
+const OWN_ANSWER_MS = 150;
+
+const FIRST_LOOK_MS = 1500;
+
 export function useEvents() {
   const queries = useQueryClient();
   useEffect(() => {
@@ -22,15 +27,27 @@ export function useEvents() {
     });
     source.addEventListener("episode", (event) => {
       const { id, revision } = JSON.parse(event.data) as { id: number; revision: number };
-      const known = queries.getQueryData<Episode>(keys.episode(id));
-      if (known && known.revision !== revision) {
-        queries.invalidateQueries({ queryKey: keys.episode(id) });
-      }
-      queries.invalidateQueries({ queryKey: keys.shows });
+      // A change made here comes back as its own answer; only another tab's has to be fetched.
+      const look = () => {
+        if (queries.isMutating()) return void setTimeout(look, OWN_ANSWER_MS);
+        const known = queries.getQueryData<Episode>(keys.episode(id));
+        if (known && known.revision < revision) {
+          queries.invalidateQueries({ queryKey: keys.episode(id) });
+        }
+        queries.invalidateQueries({ queryKey: keys.shows });
+      };
+      setTimeout(look, OWN_ANSWER_MS);
     });
+    let opening = true;
     source.addEventListener("open", () => {
-      queries.invalidateQueries({ queryKey: ["jobs"] });
-      queries.invalidateQueries({ queryKey: ["episode"] });
+      // What was fetched just before the stream began is looked at once more, when there is time.
+      const again = () => {
+        queries.invalidateQueries({ queryKey: ["jobs"] });
+        queries.invalidateQueries({ queryKey: ["episode"] });
+      };
+      if (opening) setTimeout(again, FIRST_LOOK_MS);
+      else again();
+      opening = false;
     });
 
     function finished(job: Job) {

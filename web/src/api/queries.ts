@@ -6,26 +6,25 @@ import {
   useQuery,
   useQueryClient,
 } from "@tanstack/react-query";
+import { create } from "zustand";
 import { complain } from "../theme/toaster";
-import { client, type Edit, type Episode, Problem, take } from "./client";
+import { client, type Edit, type Episode, Problem, type Schemas, take } from "./client";
+import { episodeKey, episodeOf } from "./episode";
+import { putStretch } from "./stretch";
 
 export const keys = {
   shows: ["shows"] as const,
-  episode: (id: number) => ["episode", id] as const,
+  episode: episodeKey,
   jobs: (id: number) => ["jobs", id] as const,
   unfinished: (id: number) => ["unfinished", id] as const,
+  guests: (id: number) => ["guests", id] as const,
   levels: (id: number, revision: number) => ["levels", id, revision] as const,
 };
 
 export const useShows = () =>
   useQuery({ queryKey: keys.shows, queryFn: () => take(client.GET("/api/shows")) });
 
-export const useEpisode = (id: number) =>
-  useQuery({
-    queryKey: keys.episode(id),
-    queryFn: () =>
-      take(client.GET("/api/episodes/{episode_id}", { params: { path: { episode_id: id } } })),
-  });
+export const useEpisode = (id: number) => useQuery(episodeOf(id));
 
 export const useJobs = (id: number) =>
   useQuery({
@@ -40,6 +39,41 @@ export const useUnfinished = (id: number) =>
       take(
         client.GET("/api/episodes/{episode_id}/recordings", {
           params: { path: { episode_id: id } },
+        }),
+      ),
+  });
+
+export const useGuests = (id: number) =>
+  useQuery({
+    queryKey: keys.guests(id),
+    queryFn: () =>
+      take(
+        client.GET("/api/episodes/{episode_id}/guests", { params: { path: { episode_id: id } } }),
+      ),
+  });
+
+export const useScript = (id: number, revision: number) =>
+  useQuery({
+    queryKey: ["script", id, revision],
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      take(
+        client.GET("/api/episodes/{episode_id}/script", {
+          params: { path: { episode_id: id }, query: { revision } },
+        }),
+      ).then((script) => script.text),
+  });
+
+/** The room tone of a take, once its words are known. */
+export const useRoomTone = (id: number, revision: number, takeId: string, heard: boolean) =>
+  useQuery({
+    queryKey: ["room-tone", id, revision, takeId, heard],
+    placeholderData: keepPreviousData,
+    enabled: heard,
+    queryFn: () =>
+      take(
+        client.GET("/api/episodes/{episode_id}/takes/{take_id}/room-tone", {
+          params: { path: { episode_id: id, take_id: takeId }, query: { revision } },
         }),
       ),
   });
@@ -66,28 +100,53 @@ export const useLevels = (id: number, revision: number) =>
       ),
   });
 
+interface Stale {
+  sentence: string;
+  again: () => void;
+}
+
+/** A change that was refused, since the episode had moved on; it waits for the host's word. */
+export const useStale = create<{ waiting: Stale | null }>(() => ({ waiting: null }));
+
+type Stretch = Schemas["Stretch"];
+type Changed = Schemas["ChangedView"];
+
+/** What is in view of the Page. It comes with the answer to a change, so that all of it changes at
+ * once. */
+export const inView: { stretches: (episode: number) => Stretch[] } = { stretches: () => [] };
+
 /** A changed episode goes into the cache; a stale edit brings in what stands now. */
-function useEpisodeChange<Input>(id: number, change: (input: Input) => Promise<Episode>) {
+function useEpisodeChange<Input>(id: number, change: (input: Input) => Promise<Changed>) {
   const queries = useQueryClient();
-  return useMutation({
+  const made = useMutation({
     mutationFn: change,
     scope: { id: `episode-${id}` },
-    onSuccess: (episode) => {
+    onSuccess: ({ stretches, ...episode }) => {
+      for (const stretch of stretches) putStretch(queries, id, stretch);
       queries.setQueryData(keys.episode(id), episode);
       queries.invalidateQueries({ queryKey: keys.shows });
     },
-    onError: (error) => {
-      complain(error);
-      if (error instanceof Problem && error.status === 409) {
-        queries.invalidateQueries({ queryKey: keys.episode(id) });
-      }
+    onError: (error, input) => {
+      const stale = error instanceof Problem && error.status === 409 && error.revision !== null;
+      if (!stale) return complain(error);
+      // What stands now is shown first; the host says whether the change is still meant.
+      void queries
+        .invalidateQueries({ queryKey: keys.episode(id) })
+        .then(() =>
+          useStale.setState({ waiting: { sentence: error.message, again: () => again(input) } }),
+        );
     },
   });
+  const again = (input: Input) => made.mutate(input);
+  return made;
 }
 
-/** The revision to make the next edit on: the newest the browser knows, read when it is sent. */
-const revisionOf = (queries: QueryClient, id: number) =>
-  queries.getQueryData<Episode>(keys.episode(id))?.revision ?? 0;
+/** The revision to make the next edit on, the newest the browser knows, and what is in view of it;
+ * read when it is sent. */
+const seenOf = (queries: QueryClient, id: number) => ({
+  revision: queries.getQueryData<Episode>(keys.episode(id))?.revision ?? 0,
+  shown: inView.stretches(id),
+});
 
 export function useEdit(id: number) {
   const queries = useQueryClient();
@@ -95,7 +154,7 @@ export function useEdit(id: number) {
     take(
       client.POST("/api/episodes/{episode_id}/edits", {
         params: { path: { episode_id: id } },
-        body: { revision: revisionOf(queries, id), edit, snap: true },
+        body: { ...seenOf(queries, id), edit, snap: true },
       }),
     ),
   );
@@ -107,11 +166,38 @@ export function useStep(id: number, way: "undo" | "redo") {
     take(
       client.POST(`/api/episodes/{episode_id}/${way}`, {
         params: { path: { episode_id: id } },
-        body: { revision: revisionOf(queries, id) },
+        body: seenOf(queries, id),
       }),
     ),
   );
 }
+
+/** Go to any state of the history. */
+export function useJump(id: number) {
+  const queries = useQueryClient();
+  return useEpisodeChange(id, (to: number) =>
+    take(
+      client.POST("/api/episodes/{episode_id}/jump", {
+        params: { path: { episode_id: id } },
+        body: { ...seenOf(queries, id), to },
+      }),
+    ),
+  );
+}
+
+/** The episode as its document was at a revision. */
+export const useEpisodeAt = (id: number, revision: number, wanted: boolean) =>
+  useQuery({
+    queryKey: ["episode-at", id, revision],
+    enabled: wanted,
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: () =>
+      take(
+        client.GET("/api/episodes/{episode_id}", {
+          params: { path: { episode_id: id }, query: { revision } },
+        }),
+      ),
+  });
 
 export function useEvenOut(id: number) {
   const queries = useQueryClient();
@@ -119,7 +205,7 @@ export function useEvenOut(id: number) {
     take(
       client.POST("/api/episodes/{episode_id}/even-out", {
         params: { path: { episode_id: id } },
-        body: { revision: revisionOf(queries, id) },
+        body: seenOf(queries, id),
       }),
     ),
   );

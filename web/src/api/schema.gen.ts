@@ -77,7 +77,7 @@ export interface paths {
         };
         /**
          * Episode
-         * @description The episode as it stands.
+         * @description The episode as it stands, or as its document was at ``revision``.
          */
         get: operations["episode_api_episodes__episode_id__get"];
         put?: never;
@@ -152,6 +152,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/episodes/{episode_id}/jump": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Jump
+         * @description Go to any state of the history.
+         */
+        post: operations["jump_api_episodes__episode_id__jump_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/episodes/{episode_id}/history": {
         parameters: {
             query?: never;
@@ -172,6 +192,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/episodes/{episode_id}/script": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Script
+         * @description The script, or the notes.
+         */
+        get: operations["script_api_episodes__episode_id__script_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/episodes/{episode_id}/page": {
         parameters: {
             query?: never;
@@ -184,6 +224,66 @@ export interface paths {
          * @description Words, splices, air and clips between two frames.
          */
         get: operations["page_api_episodes__episode_id__page_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find Words
+         * @description Every place where ``text`` is said.
+         */
+        get: operations["find_words_api_episodes__episode_id__find_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/around": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stretch Around
+         * @description The word, sentence, turn or section at a frame, or the one nearest to it.
+         */
+        get: operations["stretch_around_api_episodes__episode_id__around_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Next Stop
+         * @description Where the next (or last) word, sentence, splice, and so on, begins.
+         */
+        get: operations["next_stop_api_episodes__episode_id__next_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -213,6 +313,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/episodes/{episode_id}/waveform": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Waveform Bytes
+         * @description The wave itself as signed bytes: for each track in order, ``columns`` lowest samples, then
+         *     ``columns`` highest; −127 to 127 over full scale.
+         */
+        get: operations["waveform_bytes_api_episodes__episode_id__waveform_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/episodes/{episode_id}/audio": {
         parameters: {
             query?: never;
@@ -222,9 +343,70 @@ export interface paths {
         };
         /**
          * Audio
-         * @description A piece of the finished sound, as 16-bit WAV at 48 kHz.
+         * @description A piece of the finished sound, as 16-bit WAV at 48 kHz; as if cut ``restored`` had been put
+         *     back, if one is told.
          */
         get: operations["audio_api_episodes__episode_id__audio_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/takes/{take_id}/room-tone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Room Tone
+         * @description The room tone of a take: chosen by hand, or else found (0 frames where there is none).
+         */
+        get: operations["room_tone_api_episodes__episode_id__takes__take_id__room_tone_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/audio": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Audio
+         * @description A piece of a take as it was recorded, as 16-bit WAV.
+         */
+        get: operations["audio_api_takes__take_id__audio_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Clock
+         * @description The server's clock, by which browsers tell when they heard what.
+         */
+        get: operations["clock_api_clock_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -247,6 +429,46 @@ export interface paths {
          * @description Judge some seconds from a microphone: raw float32 samples at 48 kHz, one channel.
          */
         post: operations["check_api_microphone_check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/delay/probe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Delay Probe
+         * @description What is played to measure the delay from loudspeaker to microphone, as WAV.
+         */
+        get: operations["delay_probe_api_delay_probe_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/delay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Delay
+         * @description The delay in what was recorded from the frame on which the probe began to play.
+         */
+        post: operations["delay_api_delay_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -328,8 +550,8 @@ export interface paths {
         /**
          * Keep Piece
          * @description Keep a piece: raw float32 samples, the channels of a frame side by side, from frame
-         *     ``start`` of the recording. Answered when it is on disk. 409 with the number that is wanted
-         *     for a piece out of its place.
+         *     ``start`` of the recording, heard ``at_s`` by the server's clock in its ``run``-th run. Answered
+         *     when it is on disk. 409 with the number that is wanted for a piece out of its place.
          */
         put: operations["keep_piece_api_recordings__recording_id__pieces__number__put"];
         post?: never;
@@ -359,6 +581,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recordings/{recording_id}/landing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Land
+         * @description Settle where a recording goes that is being made.
+         */
+        post: operations["land_api_recordings__recording_id__landing_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{recording_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End
+         * @description Say that all of it has been sent; guests' recordings beside it are ended too.
+         */
+        post: operations["end_api_recordings__recording_id__end_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{recording_id}/companions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Companions
+         * @description Guests' recordings beside one, and how much of them has come.
+         */
+        get: operations["companions_api_recordings__recording_id__companions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recordings/{recording_id}/add": {
         parameters: {
             query?: never;
@@ -370,7 +652,8 @@ export interface paths {
         put?: never;
         /**
          * Add
-         * @description Put the recording into its episode. 409 while pieces are missing.
+         * @description Put the recording into its episode, and guests' that are whole beside it. 409 while pieces
+         *     are missing. A guest's that is not whole yet can be added later.
          */
         post: operations["add_api_recordings__recording_id__add_post"];
         delete?: never;
@@ -413,6 +696,210 @@ export interface paths {
          * @description Open a recording again that was set aside.
          */
         post: operations["bring_back_api_recordings__recording_id__bring_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/guests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Guests
+         * @description The guests of an episode, oldest first.
+         */
+        get: operations["guests_api_episodes__episode_id__guests_get"];
+        put?: never;
+        /**
+         * Invite
+         * @description Make a link for a guest; their track has their name.
+         */
+        post: operations["invite_api_episodes__episode_id__guests_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guests/{token}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Close
+         * @description Close a link: whoever has it is shown out. ``open`` undoes it.
+         */
+        post: operations["close_api_guests__token__close_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guests/{token}/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Again
+         * @description Open a link again.
+         */
+        post: operations["open_again_api_guests__token__open_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/join/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Joined
+         * @description What a guest's page shows. 410 where the link does not lead here any more.
+         */
+        get: operations["joined_api_join__token__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/join/{token}/microphone-check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check
+         * @description Judge some seconds from the guest's microphone.
+         */
+        post: operations["check_api_join__token__microphone_check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/join/{token}/recordings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin
+         * @description Begin to record beside the host, or go on with what was begun.
+         */
+        post: operations["begin_api_join__token__recordings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/join/{token}/recordings/{recording_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recording
+         * @description One of the guest's recordings.
+         */
+        get: operations["recording_api_join__token__recordings__recording_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/join/{token}/recordings/{recording_id}/pieces/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Piece
+         * @description Keep a piece of the guest's, as of the host's own.
+         */
+        put: operations["keep_piece_api_join__token__recordings__recording_id__pieces__number__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/join/{token}/recordings/{recording_id}/flags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Flag
+         * @description Note a moment of the guest's recording.
+         */
+        post: operations["flag_api_join__token__recordings__recording_id__flags_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/join/{token}/recordings/{recording_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End
+         * @description Say that all of it has been sent.
+         */
+        post: operations["end_api_join__token__recordings__recording_id__end_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -684,6 +1171,74 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AddAir
+         * @description Make ``frames`` of room at a frame, with room tone for every voice that sounds there.
+         *     ``tones`` None means theirs, which whoever applies the edit has to fill in.
+         */
+        AddAir: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_air";
+            /** At */
+            at: number;
+            /** Frames */
+            frames: number;
+            /** Tones */
+            tones?: {
+                [key: string]: components["schemas"]["Tone"];
+            } | null;
+            /**
+             * Crossfade Frames
+             * @default 480
+             */
+            crossfade_frames: number;
+        };
+        /**
+         * AddMarker
+         * @description Mark a moment.
+         */
+        AddMarker: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_marker";
+            /** At */
+            at: number;
+            /**
+             * Marks
+             * @default note
+             * @enum {string}
+             */
+            marks: "flag" | "gap" | "note" | "todo";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
+         * AddTrack
+         * @description A new, empty track.
+         */
+        AddTrack: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_track";
+            /** Name */
+            name: string;
+            /**
+             * Track Kind
+             * @default voice
+             * @enum {string}
+             */
+            track_kind: "voice" | "music";
+        };
+        /**
          * AirView
          * @description A stretch in which nobody speaks, longer than the air limit, and the track it is shown on.
          */
@@ -702,6 +1257,80 @@ export interface components {
         ArtworkView: {
             /** Artwork */
             artwork: string;
+        };
+        /**
+         * ChangeMarker
+         * @description Rename a marker, move it, or say what it marks. What is None stays.
+         */
+        ChangeMarker: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change_marker";
+            /** Marker */
+            marker: string;
+            /** At */
+            at?: number | null;
+            /** Marks */
+            marks?: ("flag" | "gap" | "note" | "todo") | null;
+            /** Name */
+            name?: string | null;
+        };
+        /**
+         * ChangeRequest
+         * @description A change, and what the browser shows: that comes with the answer as it is afterwards.
+         */
+        ChangeRequest: {
+            /** Revision */
+            revision: number;
+            /**
+             * Shown
+             * @default []
+             */
+            shown: components["schemas"]["Stretch"][];
+        };
+        /**
+         * ChangedView
+         * @description An episode after a change, with the stretches that were asked for.
+         */
+        ChangedView: {
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+            /** Show Id */
+            show_id: number;
+            /** Show */
+            show: string;
+            /** Revision */
+            revision: number;
+            /** Frames */
+            frames: number;
+            /** Trimmed */
+            trimmed: number;
+            /** Cuts */
+            cuts: number;
+            /** Tracks */
+            tracks: components["schemas"]["TrackView"][];
+            /** Sections */
+            sections: components["schemas"]["SectionView"][];
+            /** Markers */
+            markers: components["schemas"]["MarkerView"][];
+            loudness: components["schemas"]["LoudnessView"];
+            tags: components["schemas"]["Tags"];
+            /** Artwork */
+            artwork: string | null;
+            /** Takes */
+            takes: components["schemas"]["TakeView"][];
+            /** Undo */
+            undo: string | null;
+            /** Redo */
+            redo: string | null;
+            /** Before */
+            before: number;
+            /** Stretches */
+            stretches: components["schemas"]["StretchView"][];
         };
         /**
          * Checkup
@@ -728,8 +1357,51 @@ export interface components {
             advice: string[];
         };
         /**
+         * ChooseRoomTone
+         * @description Take ``frames`` from ``start`` of the timeline as the room tone of every recording of a voice
+         *     that sounds throughout them.
+         */
+        ChooseRoomTone: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "choose_room_tone";
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+        };
+        /**
+         * ChooseTake
+         * @description Exchange what cut number ``cut`` took out with what was recorded in its place.
+         */
+        ChooseTake: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "choose_take";
+            /** Cut */
+            cut: number;
+        };
+        Clip: [
+            string,
+            number,
+            number,
+            number,
+            number,
+            number,
+            number,
+            "round" | "straight" | "soft",
+            "round" | "straight" | "soft",
+            boolean
+        ];
+        /**
          * ClipView
-         * @description Where a track has sound.
+         * @description A clip: where it lies, what it is of, and its own gain and fades. ``tone``: it is room tone
+         *     that was made up; ``touches``: the clip before ends where it begins; ``goes_on``: and its sound
+         *     goes on from there.
          */
         ClipView: {
             /** Track */
@@ -738,6 +1410,55 @@ export interface components {
             start: number;
             /** Frames */
             frames: number;
+            /** Take */
+            take: string;
+            /** Take Start */
+            take_start: number;
+            /** Gain Db */
+            gain_db: number;
+            /** Fade In */
+            fade_in: number;
+            /** Fade Out */
+            fade_out: number;
+            /**
+             * Shape In
+             * @enum {string}
+             */
+            shape_in: "round" | "straight" | "soft";
+            /**
+             * Shape Out
+             * @enum {string}
+             */
+            shape_out: "round" | "straight" | "soft";
+            /** Tone */
+            tone: boolean;
+            /** Touches */
+            touches: boolean;
+            /** Goes On */
+            goes_on: boolean;
+        };
+        /**
+         * ClockView
+         * @description The server's clock in seconds.
+         */
+        ClockView: {
+            /** At S */
+            at_s: number;
+        };
+        /**
+         * CopiedTrack
+         * @description What was copied of a track: clips and gain, counted from the start of the span.
+         */
+        CopiedTrack: {
+            /** Track */
+            track: string;
+            /** Clips */
+            clips: components["schemas"]["Clip"][];
+            /**
+             * Envelope
+             * @default []
+             */
+            envelope: components["schemas"]["Point"][];
         };
         /**
          * CorrectWord
@@ -755,6 +1476,30 @@ export interface components {
             word: number;
             /** Text */
             text: string;
+        };
+        /**
+         * Cover
+         * @description Put room tone over a span of one track; nothing moves. ``tone`` None means that of the take
+         *     that sounds there, which whoever applies the edit has to fill in.
+         */
+        Cover: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cover";
+            /** Track */
+            track: string;
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+            tone?: components["schemas"]["Tone"] | null;
+            /**
+             * Crossfade Frames
+             * @default 480
+             */
+            crossfade_frames: number;
         };
         /**
          * Cut
@@ -777,6 +1522,61 @@ export interface components {
             crossfade_frames: number;
         };
         /**
+         * CutAlone
+         * @description Take a span out of one track. What touches it closes up, to that track's next pause; all
+         *     else stays where it is.
+         */
+        CutAlone: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cut_alone";
+            /** Track */
+            track: string;
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+            /**
+             * Crossfade Frames
+             * @default 480
+             */
+            crossfade_frames: number;
+        };
+        /**
+         * CutMany
+         * @description Take several spans out of every track, in one step. Each stays a cut of its own; spans that
+         *     touch or overlap become one.
+         */
+        CutMany: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cut_many";
+            /** Spans */
+            spans: components["schemas"]["SpanToCut"][];
+            /**
+             * Crossfade Frames
+             * @default 480
+             */
+            crossfade_frames: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
+         * Delay
+         * @description ``frames`` from being played to being recorded.
+         */
+        Delay: {
+            /** Frames */
+            frames: number;
+        };
+        /**
          * EditRequest
          * @description An edit made on ``revision``. ``snap`` moves the edges of a cut to the quietest moment
          *     within 30 ms.
@@ -784,8 +1584,13 @@ export interface components {
         EditRequest: {
             /** Revision */
             revision: number;
+            /**
+             * Shown
+             * @default []
+             */
+            shown: components["schemas"]["Stretch"][];
             /** Edit */
-            edit: components["schemas"]["Place"] | components["schemas"]["Record"] | components["schemas"]["RemoveMarker"] | components["schemas"]["Cut"] | components["schemas"]["Restore"] | components["schemas"]["CorrectWord"] | components["schemas"]["SetSections"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["SetTags"];
+            edit: components["schemas"]["Place"] | components["schemas"]["Record"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["FadeSpan"] | components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["ChooseTake"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["SetSections"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["SetTags"];
             /**
              * Snap
              * @default true
@@ -819,7 +1624,7 @@ export interface components {
         };
         /**
          * EpisodeView
-         * @description An episode as it stands at ``revision``.
+         * @description An episode as it stands at ``revision``; ``before`` is the revision before the last edit.
          */
         EpisodeView: {
             /** Id */
@@ -854,6 +1659,8 @@ export interface components {
             undo: string | null;
             /** Redo */
             redo: string | null;
+            /** Before */
+            before: number;
         };
         /**
          * Estimate
@@ -924,6 +1731,90 @@ export interface components {
              */
             id3_version: "2.3" | "2.4";
         };
+        /**
+         * FadeSpan
+         * @description Fade tracks in (from nothing) or out over a span.
+         */
+        FadeSpan: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fade_span";
+            /**
+             * Tracks
+             * @default []
+             */
+            tracks: string[];
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+            /** Inwards */
+            inwards: boolean;
+            /**
+             * Shape
+             * @default round
+             * @enum {string}
+             */
+            shape: "round" | "straight" | "soft";
+        };
+        /**
+         * FindRoomTone
+         * @description Leave the room tone of a take to be found, where it was chosen.
+         */
+        FindRoomTone: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "find_room_tone";
+            /** Take */
+            take: string;
+        };
+        /**
+         * GainPoint
+         * @description ``db`` at a frame, and how it goes on from there.
+         */
+        GainPoint: {
+            /** At */
+            at: number;
+            /** Db */
+            db: number;
+            /**
+             * Shape
+             * @default straight
+             * @enum {string}
+             */
+            shape: "round" | "straight" | "soft";
+        };
+        /**
+         * GainSpan
+         * @description Change the gain of a span by ``by_db``, reached and left within ``ramp_frames`` outside.
+         */
+        GainSpan: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gain_span";
+            /**
+             * Tracks
+             * @default []
+             */
+            tracks: string[];
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+            /** By Db */
+            by_db: number;
+            /**
+             * Ramp Frames
+             * @default 9600
+             */
+            ramp_frames: number;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -940,6 +1831,43 @@ export interface components {
             name: string;
             /** Done */
             done: boolean;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+        };
+        /**
+         * HitView
+         * @description Where what was looked for is said.
+         */
+        HitView: {
+            /** Track */
+            track: string;
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+            /** Text */
+            text: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+        };
+        /**
+         * Invitation
+         * @description A guest and the path of their link; ``revoked`` where it has been closed.
+         */
+        Invitation: {
+            /** Token */
+            token: string;
+            /** Name */
+            name: string;
+            /** Revoked */
+            revoked: boolean;
+            /** Path */
+            path: string;
         };
         /**
          * JobView
@@ -986,9 +1914,80 @@ export interface components {
             updated_at: string;
         };
         /**
+         * Join
+         * @description Make one again what was split within a span.
+         */
+        Join: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "join";
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+        };
+        /**
+         * JoinRequest
+         * @description The host's recording that a guest records beside.
+         */
+        JoinRequest: {
+            /** Beside */
+            beside: string;
+        };
+        /**
+         * Joined
+         * @description What a guest is joining.
+         */
+        Joined: {
+            /** Name */
+            name: string;
+            /** Show */
+            show: string;
+            /** Episode */
+            episode: string;
+        };
+        /**
+         * JumpRequest
+         * @description A state to go to: the revision ``to``.
+         */
+        JumpRequest: {
+            /** Revision */
+            revision: number;
+            /**
+             * Shown
+             * @default []
+             */
+            shown: components["schemas"]["Stretch"][];
+            /** To */
+            to: number;
+        };
+        /**
+         * KeepOnly
+         * @description Cut everything before and after a span.
+         */
+        KeepOnly: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keep_only";
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+            /**
+             * Crossfade Frames
+             * @default 480
+             */
+            crossfade_frames: number;
+        };
+        /**
          * Landing
          * @description Where a recording goes: after what is there, or at frame ``at``, where ``replacing`` frames
-         *     are cut and everything later makes room, or nothing moves (``alongside``).
+         *     are cut and everything later makes room, or nothing moves (``alongside``). ``skip`` frames of it
+         *     are left out at its start: the delay of what was played along.
          */
         Landing: {
             /** At */
@@ -1003,6 +2002,11 @@ export interface components {
              * @default false
              */
             alongside: boolean;
+            /**
+             * Skip
+             * @default 0
+             */
+            skip: number;
         };
         /**
          * LevelsView
@@ -1079,7 +2083,7 @@ export interface components {
              * @default flag
              * @enum {string}
              */
-            kind: "flag" | "gap";
+            kind: "flag" | "gap" | "note" | "todo";
             /**
              * Name
              * @default
@@ -1099,9 +2103,74 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "flag" | "gap";
+            kind: "flag" | "gap" | "note" | "todo";
             /** Name */
             name: string;
+        };
+        /**
+         * Move
+         * @description Take a span out of every track and put it in where frame ``to`` is.
+         */
+        Move: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move";
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+            /** To */
+            to: number;
+            /**
+             * Crossfade Frames
+             * @default 480
+             */
+            crossfade_frames: number;
+        };
+        /**
+         * MoveClip
+         * @description Put the clip that begins at ``at`` where frame ``to`` is, on track ``to_track``.
+         */
+        MoveClip: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move_clip";
+            /** Track */
+            track: string;
+            /** At */
+            at: number;
+            /** To Track */
+            to_track: string;
+            /** To */
+            to: number;
+        };
+        /**
+         * MoveEdges
+         * @description Move the edges of cut number ``cut``: the left by ``left`` frames, the right by ``right``
+         *     (both counted in what was there before the cut; earlier where negative).
+         */
+        MoveEdges: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move_edges";
+            /** Cut */
+            cut: number;
+            /**
+             * Left
+             * @default 0
+             */
+            left: number;
+            /**
+             * Right
+             * @default 0
+             */
+            right: number;
         };
         /**
          * NewEpisode
@@ -1110,6 +2179,14 @@ export interface components {
         NewEpisode: {
             /** Title */
             title: string;
+        };
+        /**
+         * NewGuest
+         * @description A guest to invite; their track has this name.
+         */
+        NewGuest: {
+            /** Name */
+            name: string;
         };
         /**
          * NewRecording
@@ -1121,7 +2198,8 @@ export interface components {
             /**
              * @default {
              *       "replacing": 0,
-             *       "alongside": false
+             *       "alongside": false,
+             *       "skip": 0
              *     }
              */
             landing: components["schemas"]["Landing"];
@@ -1133,6 +2211,19 @@ export interface components {
         NewShow: {
             /** Name */
             name: string;
+        };
+        /**
+         * OrderTracks
+         * @description Put the tracks in another order.
+         */
+        OrderTracks: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "order_tracks";
+            /** Tracks */
+            tracks: string[];
         };
         /**
          * PageView
@@ -1153,6 +2244,35 @@ export interface components {
             air: components["schemas"]["AirView"][];
             /** Clips */
             clips: components["schemas"]["ClipView"][];
+            /** Room Tones */
+            room_tones: components["schemas"]["ToneView"][];
+        };
+        /**
+         * Paste
+         * @description Put a copy of ``frames`` from ``start``, as they were at ``revision``, in at a frame.
+         *     ``copied`` is what stood there, which whoever applies the edit has to fill in.
+         */
+        Paste: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "paste";
+            /** Revision */
+            revision: number;
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+            /** At */
+            at: number;
+            /** Copied */
+            copied?: components["schemas"]["CopiedTrack"][] | null;
+            /**
+             * Crossfade Frames
+             * @default 480
+             */
+            crossfade_frames: number;
         };
         /**
          * PieceKept
@@ -1169,7 +2289,8 @@ export interface components {
         /**
          * Place
          * @description Put a whole take on a track, after what is there unless ``at`` says where. A track that is
-         *     not there yet is made. A take longer than the free space at ``at`` is refused.
+         *     not there yet is made. With ``insert`` what is later makes room on every track; without, a take
+         *     longer than the free space at ``at`` is refused.
          */
         Place: {
             /**
@@ -1195,10 +2316,23 @@ export interface components {
             /** At */
             at?: number | null;
             /**
+             * Insert
+             * @default false
+             */
+            insert: boolean;
+            /**
              * Gain Db
              * @default 0
              */
             gain_db: number;
+        };
+        /**
+         * PlaceView
+         * @description A place on the timeline, or None.
+         */
+        PlaceView: {
+            /** At */
+            at: number | null;
         };
         /**
          * PlacedWord
@@ -1227,13 +2361,19 @@ export interface components {
             /** Corrected */
             corrected: boolean;
         };
+        Point: [
+            number,
+            number,
+            "round" | "straight" | "soft"
+        ];
         /**
          * Record
          * @description Put what was recorded into the episode: one take a microphone, all ``frames`` long.
          *
          *     It goes after what is there unless ``at`` says where. There, ``replacing`` frames are cut from
          *     every track first, then everything later makes room; with ``alongside`` nothing moves, and the
-         *     takes have to fit beside what sounds there. ``markers`` are counted from the takes' start.
+         *     takes have to fit beside what sounds there. ``markers`` are counted from the takes' start, of
+         *     which ``skip`` frames are left out: the delay of what was played along.
          */
         Record: {
             /**
@@ -1245,6 +2385,11 @@ export interface components {
             takes: components["schemas"]["RecordedTake"][];
             /** Frames */
             frames: number;
+            /**
+             * Skip
+             * @default 0
+             */
+            skip: number;
             /** At */
             at?: number | null;
             /**
@@ -1281,6 +2426,9 @@ export interface components {
         /**
          * Recording
          * @description A recording as it stands: ``pieces`` and ``frames`` are what is safe on disk.
+         *
+         *     Of a guest's, ``guest`` is their token and ``beside`` the host's recording; ``whole`` is how
+         *     many pieces it has, once it has been ended.
          */
         Recording: {
             /** Id */
@@ -1298,6 +2446,12 @@ export interface components {
             pieces: number;
             /** Frames */
             frames: number;
+            /** Guest */
+            guest?: string | null;
+            /** Beside */
+            beside?: string | null;
+            /** Whole */
+            whole?: number | null;
         };
         /**
          * RemoveMarker
@@ -1313,6 +2467,19 @@ export interface components {
             marker: string;
         };
         /**
+         * RemoveTrack
+         * @description Take a track out of the episode, with all that is on it.
+         */
+        RemoveTrack: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove_track";
+            /** Track */
+            track: string;
+        };
+        /**
          * Restore
          * @description Put what cut number ``cut`` took out back in its place.
          */
@@ -1326,6 +2493,21 @@ export interface components {
             cut: number;
         };
         /**
+         * RestoreAll
+         * @description Put everything that was cut within a span back.
+         */
+        RestoreAll: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "restore_all";
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+        };
+        /**
          * RevisionRequest
          * @description The revision that the host was looking at.
          */
@@ -1334,10 +2516,34 @@ export interface components {
             revision: number;
         };
         /**
+         * RoomToneView
+         * @description The room tone of a take, ``chosen`` by hand or found. 0 frames: there is none to be found.
+         */
+        RoomToneView: {
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+            /** Level Dbfs */
+            level_dbfs: number;
+            /** Chosen */
+            chosen: boolean;
+        };
+        /**
+         * ScriptView
+         * @description The script, or the notes, of an episode.
+         */
+        ScriptView: {
+            /** Text */
+            text: string;
+        };
+        /**
          * SectionStart
-         * @description A boundary at frame ``at``.
+         * @description A boundary at frame ``at``; ``id`` is that of the section that is to begin there.
          */
         SectionStart: {
+            /** Id */
+            id?: string | null;
             /** At */
             at: number;
             /**
@@ -1363,6 +2569,72 @@ export interface components {
             gain_db: number;
         };
         /**
+         * SetAir
+         * @description Make the air from ``start`` as long as ``to_frames``: its middle is cut, or added to.
+         */
+        SetAir: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_air";
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+            /** To Frames */
+            to_frames: number;
+            /** Tones */
+            tones?: {
+                [key: string]: components["schemas"]["Tone"];
+            } | null;
+            /**
+             * Crossfade Frames
+             * @default 480
+             */
+            crossfade_frames: number;
+        };
+        /**
+         * SetClip
+         * @description Set fades and gain of the clip that begins at ``at``. What is None stays.
+         */
+        SetClip: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_clip";
+            /** Track */
+            track: string;
+            /** At */
+            at: number;
+            /** Fade In */
+            fade_in?: number | null;
+            /** Fade Out */
+            fade_out?: number | null;
+            /** Shape In */
+            shape_in?: ("round" | "straight" | "soft") | null;
+            /** Shape Out */
+            shape_out?: ("round" | "straight" | "soft") | null;
+            /** Gain Db */
+            gain_db?: number | null;
+        };
+        /**
+         * SetEnvelope
+         * @description Set all points of a track's gain.
+         */
+        SetEnvelope: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_envelope";
+            /** Track */
+            track: string;
+            /** Points */
+            points: components["schemas"]["GainPoint"][];
+        };
+        /**
          * SetLoudness
          * @description Set layout, target (LUFS) and ceiling (dBTP).
          */
@@ -1386,9 +2658,23 @@ export interface components {
             ceiling_dbtp: number;
         };
         /**
+         * SetScript
+         * @description Set the script, or the notes, of the episode.
+         */
+        SetScript: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_script";
+            /** Text */
+            text: string;
+        };
+        /**
          * SetSections
-         * @description Set all section boundaries at once. The first always starts at 0; a section that starts
-         *     where one started before keeps its gain, a new one takes the gain of the sound it came from.
+         * @description Set all section boundaries at once. The first always starts at 0; a section that is told by
+         *     its id, or that starts where one started before, keeps its gain; a new one takes the gain of
+         *     the sound it came from.
          */
         SetSections: {
             /**
@@ -1398,6 +2684,23 @@ export interface components {
             kind: "set_sections";
             /** Sections */
             sections: components["schemas"]["SectionStart"][];
+        };
+        /**
+         * SetSplice
+         * @description Set the crossfade of every track's splice at a frame; what is None stays as it is.
+         */
+        SetSplice: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_splice";
+            /** At */
+            at: number;
+            /** Crossfade Frames */
+            crossfade_frames?: number | null;
+            /** Shape */
+            shape?: ("round" | "straight" | "soft") | null;
         };
         /**
          * SetTags
@@ -1412,6 +2715,31 @@ export interface components {
             tags: components["schemas"]["Tags"];
             /** Artwork */
             artwork?: string | null;
+        };
+        /**
+         * SetTrack
+         * @description Rename a track, or set its kind, colour, gain, mute or solo. What is None stays.
+         */
+        SetTrack: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_track";
+            /** Track */
+            track: string;
+            /** Name */
+            name?: string | null;
+            /** Track Kind */
+            track_kind?: ("voice" | "music") | null;
+            /** Colour */
+            colour?: ("pine" | "violet" | "ochre" | "slate" | "rose" | "moss") | null;
+            /** Gain Db */
+            gain_db?: number | null;
+            /** Muted */
+            muted?: boolean | null;
+            /** Soloed */
+            soloed?: boolean | null;
         };
         /**
          * ShelfChange
@@ -1436,8 +2764,50 @@ export interface components {
             episodes: components["schemas"]["EpisodeOnShelf"][];
         };
         /**
+         * Silence
+         * @description Take the sound of a span away on some tracks; nothing moves.
+         */
+        Silence: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "silence";
+            /**
+             * Tracks
+             * @default []
+             */
+            tracks: string[];
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+        };
+        /**
+         * SpanToCut
+         * @description ``frames`` from ``start``.
+         */
+        SpanToCut: {
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+        };
+        /**
+         * SpanView
+         * @description A stretch of the timeline; empty where there is none.
+         */
+        SpanView: {
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+        };
+        /**
          * SpliceView
-         * @description A cut in place: where its splice is and what it took out.
+         * @description A cut in place: where its splice is and what it took out. ``retake`` where something was
+         *     recorded in its place that it can be exchanged with. ``crossfade_frames`` and ``shape`` are
+         *     those of the splice.
          */
         SpliceView: {
             /** Cut */
@@ -1448,6 +2818,57 @@ export interface components {
             frames: number;
             /** Text */
             text: string;
+            /** Retake */
+            retake: boolean;
+            /** Crossfade Frames */
+            crossfade_frames: number;
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "round" | "straight" | "soft";
+        };
+        /**
+         * Split
+         * @description Part the clips at a frame, so that each part can be moved for itself.
+         */
+        Split: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "split";
+            /** At */
+            at: number;
+            /**
+             * Tracks
+             * @default []
+             */
+            tracks: string[];
+        };
+        /**
+         * Stretch
+         * @description A part of the Page that a browser shows, its skyline ``columns`` wide.
+         */
+        Stretch: {
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+            /** Columns */
+            columns: number;
+        };
+        /**
+         * StretchView
+         * @description A stretch as it stands after a change: what is on it, and its skyline, the bytes of
+         *     ``/skyline`` in base 64.
+         */
+        StretchView: {
+            page: components["schemas"]["PageView"];
+            /** Columns */
+            columns: number;
+            /** Skyline */
+            skyline: string;
         };
         /**
          * Tags
@@ -1508,7 +2929,9 @@ export interface components {
         };
         /**
          * TakeView
-         * @description A recording of the episode. ``heard`` says whether its words have been written down.
+         * @description A recording of the episode. ``heard`` says whether its words have been written down,
+         *     ``music`` whether it stands on a track of music, ``missing`` whether its sound is gone from the
+         *     disk.
          */
         TakeView: {
             /** Id */
@@ -1523,6 +2946,34 @@ export interface components {
             notice: string | null;
             /** Heard */
             heard: boolean;
+            /** Music */
+            music: boolean;
+            /** Missing */
+            missing: boolean;
+        };
+        /**
+         * Tone
+         * @description Room tone: ``frames`` of a take from frame ``start``.
+         */
+        Tone: {
+            /** Take */
+            take: string;
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+        };
+        /**
+         * ToneView
+         * @description Where the room tone of a take sounds.
+         */
+        ToneView: {
+            /** Track */
+            track: string;
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
         };
         /**
          * TrackView
@@ -1538,6 +2989,52 @@ export interface components {
              * @enum {string}
              */
             kind: "voice" | "music";
+            /** Gain Db */
+            gain_db: number;
+            /** Muted */
+            muted: boolean;
+            /** Soloed */
+            soloed: boolean;
+            /** Colour */
+            colour: ("pine" | "violet" | "ochre" | "slate" | "rose" | "moss") | null;
+            /** Frames */
+            frames: number;
+            /** Envelope */
+            envelope: components["schemas"]["GainPoint"][];
+        };
+        /**
+         * TrimClip
+         * @description Let the clip that begins at ``at`` begin at ``start`` and end at ``end``.
+         */
+        TrimClip: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "trim_clip";
+            /** Track */
+            track: string;
+            /** At */
+            at: number;
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+        };
+        /**
+         * Uncover
+         * @description Bring back what lies under the room tone, or the silence, at a frame of a track.
+         */
+        Uncover: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "uncover";
+            /** Track */
+            track: string;
+            /** At */
+            at: number;
         };
         /** ValidationError */
         ValidationError: {
@@ -1695,7 +3192,9 @@ export interface operations {
     };
     episode_api_episodes__episode_id__get: {
         parameters: {
-            query?: never;
+            query?: {
+                revision?: number | null;
+            };
             header?: never;
             path: {
                 episode_id: number;
@@ -1780,7 +3279,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EpisodeView"];
+                    "application/json": components["schemas"]["ChangedView"];
                 };
             };
             /** @description Validation Error */
@@ -1805,7 +3304,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RevisionRequest"];
+                "application/json": components["schemas"]["ChangeRequest"];
             };
         };
         responses: {
@@ -1815,7 +3314,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EpisodeView"];
+                    "application/json": components["schemas"]["ChangedView"];
                 };
             };
             /** @description Validation Error */
@@ -1840,7 +3339,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RevisionRequest"];
+                "application/json": components["schemas"]["ChangeRequest"];
             };
         };
         responses: {
@@ -1850,7 +3349,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EpisodeView"];
+                    "application/json": components["schemas"]["ChangedView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    jump_api_episodes__episode_id__jump_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JumpRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedView"];
                 };
             };
             /** @description Validation Error */
@@ -1882,6 +3416,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HistoryItem"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    script_api_episodes__episode_id__script_get: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScriptView"];
                 };
             };
             /** @description Validation Error */
@@ -1930,7 +3497,146 @@ export interface operations {
             };
         };
     };
+    find_words_api_episodes__episode_id__find_get: {
+        parameters: {
+            query: {
+                revision: number;
+                text: string;
+            };
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HitView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    stretch_around_api_episodes__episode_id__around_get: {
+        parameters: {
+            query: {
+                unit: "word" | "sentence" | "turn" | "section";
+                revision: number;
+                at: number;
+            };
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpanView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    next_stop_api_episodes__episode_id__next_get: {
+        parameters: {
+            query: {
+                what: "word" | "sentence" | "splice" | "marker" | "section" | "air" | "filler";
+                revision: number;
+                at: number;
+                back?: boolean;
+            };
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     skyline_bytes_api_episodes__episode_id__skyline_get: {
+        parameters: {
+            query: {
+                revision: number;
+                start: number;
+                frames: number;
+                columns: number;
+            };
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    waveform_bytes_api_episodes__episode_id__waveform_get: {
         parameters: {
             query: {
                 revision: number;
@@ -1970,6 +3676,7 @@ export interface operations {
                 revision: number;
                 start: number;
                 frames: number;
+                restored?: number | null;
             };
             header?: never;
             path: {
@@ -1997,6 +3704,92 @@ export interface operations {
             };
         };
     };
+    room_tone_api_episodes__episode_id__takes__take_id__room_tone_get: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                episode_id: number;
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoomToneView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    audio_api_takes__take_id__audio_get: {
+        parameters: {
+            query: {
+                start: number;
+                frames: number;
+            };
+            header?: never;
+            path: {
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    clock_api_clock_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClockView"];
+                };
+            };
+        };
+    };
     check_api_microphone_check_post: {
         parameters: {
             query?: never;
@@ -2017,10 +3810,48 @@ export interface operations {
             };
         };
     };
+    delay_probe_api_delay_probe_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    delay_api_delay_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Delay"];
+                };
+            };
+        };
+    };
     simulated_microphone_api_standins_microphone_get: {
         parameters: {
             query?: {
-                voice?: "voice" | "second";
+                voice?: "voice" | "second" | "both";
                 fault?: "none" | "quiet" | "clipping" | "hum" | "noise";
             };
             header?: never;
@@ -2148,6 +3979,8 @@ export interface operations {
         parameters: {
             query: {
                 start: number;
+                at_s?: number | null;
+                run?: number;
             };
             header?: never;
             path: {
@@ -2200,6 +4033,107 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Recording"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    land_api_recordings__recording_id__landing_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recording_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Landing"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    end_api_recordings__recording_id__end_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recording_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WholeRecording"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    companions_api_recordings__recording_id__companions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recording_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"][];
                 };
             };
             /** @description Validation Error */
@@ -2310,6 +4244,372 @@ export interface operations {
             };
         };
     };
+    guests_api_episodes__episode_id__guests_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invitation"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    invite_api_episodes__episode_id__guests_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewGuest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invitation"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    close_api_guests__token__close_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invitation"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    open_again_api_guests__token__open_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invitation"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    joined_api_join__token__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Joined"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    check_api_join__token__microphone_check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Checkup"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    begin_api_join__token__recordings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    recording_api_join__token__recordings__recording_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+                recording_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_piece_api_join__token__recordings__recording_id__pieces__number__put: {
+        parameters: {
+            query: {
+                start: number;
+                at_s?: number | null;
+                run?: number;
+            };
+            header?: never;
+            path: {
+                token: string;
+                recording_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceKept"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    flag_api_join__token__recordings__recording_id__flags_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+                recording_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkerAt"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    end_api_join__token__recordings__recording_id__end_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+                recording_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WholeRecording"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     measure_api_episodes__episode_id__measure_post: {
         parameters: {
             query?: never;
@@ -2389,7 +4689,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RevisionRequest"];
+                "application/json": components["schemas"]["ChangeRequest"];
             };
         };
         responses: {
@@ -2399,7 +4699,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EpisodeView"];
+                    "application/json": components["schemas"]["ChangedView"];
                 };
             };
             /** @description Validation Error */

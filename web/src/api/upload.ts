@@ -1,5 +1,5 @@
 /** Uploads by the open tus protocol: resumable, streamed, with progress. */
-import { DetailedError, Upload } from "tus-js-client";
+import type { DetailedError } from "tus-js-client";
 import { create } from "zustand";
 import { Problem } from "./client";
 
@@ -17,13 +17,34 @@ export const useSending = create<{ list: Sending[] }>(() => ({ list: [] }));
 let next = 1;
 
 /** Send files into an episode, one after another; problems go to `onProblem` as sentences. */
-export async function send(episode: number, files: File[], onProblem: (problem: Error) => void) {
+export async function send(
+  episode: number,
+  files: File[],
+  onProblem: (problem: Error) => void,
+  where?: Where,
+) {
   for (const file of files) {
-    await sendOne(episode, file).catch(onProblem);
+    await sendOne(episode, file, where).catch(onProblem);
   }
 }
 
-function sendOne(episode: number, file: File): Promise<void> {
+/** Where a recording goes; without it, after what is there. */
+export interface Where {
+  at: number;
+  /** What is later makes room. */
+  insert: boolean;
+  /** On a track of this name; without it, on a new one named after the file. */
+  track?: string;
+}
+
+function placed(where: Where | undefined, name: string): Record<string, string> {
+  if (!where) return {};
+  const own = name.replace(/\.[^.]+$/, "").slice(0, 80) || "Recording";
+  const place = { track: where.track ?? own, at: String(where.at) };
+  return where.insert ? { ...place, insert: "true" } : place;
+}
+
+async function sendOne(episode: number, file: File, where?: Where): Promise<void> {
   const id = next++;
   const change = (done: number) =>
     useSending.setState(({ list }) => ({
@@ -31,6 +52,8 @@ function sendOne(episode: number, file: File): Promise<void> {
     }));
   const forget = () =>
     useSending.setState(({ list }) => ({ list: list.filter((s) => s.id !== id) }));
+  // Loaded when it is first needed, so that the interface starts sooner.
+  const { Upload } = await import("tus-js-client");
   return new Promise<void>((resolve, reject) => {
     if (file.size === 0) {
       reject(new Problem(`“${file.name}” is empty (0 bytes), so there is nothing to add.`, 422));
@@ -43,11 +66,19 @@ function sendOne(episode: number, file: File): Promise<void> {
       removeFingerprintOnSuccess: true,
       // The same file sent to another episode is another upload.
       fingerprint: async (f) =>
-        ["airtrim", episode, (f as File).name, f.size, (f as File).lastModified].join("-"),
+        [
+          "airtrim",
+          episode,
+          where?.at ?? "",
+          (f as File).name,
+          f.size,
+          (f as File).lastModified,
+        ].join("-"),
       metadata: {
         filename: file.name,
         filetype: file.type || "application/octet-stream",
         episode: String(episode),
+        ...placed(where, file.name),
       },
       onProgress: (sent, total) => change(sent / total),
       onSuccess: () => resolve(),
@@ -69,7 +100,7 @@ function sendOne(episode: number, file: File): Promise<void> {
 }
 
 function sentenceOf(error: Error | DetailedError, name: string): string {
-  if (error instanceof DetailedError && error.originalResponse) {
+  if ("originalResponse" in error && error.originalResponse) {
     try {
       const said = JSON.parse(error.originalResponse.getBody()) as { sentence?: string };
       if (said.sentence) return said.sentence;

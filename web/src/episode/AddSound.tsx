@@ -1,8 +1,11 @@
 /** Bringing recordings in: by the button, or by dropping them anywhere on the stage. */
 import { Box, Button, Flex, HStack, Progress, Text } from "@chakra-ui/react";
-import { type ReactNode, useRef, useState } from "react";
-import { send, useSending } from "../api/upload";
+import { type DragEvent, type ReactNode, useRef, useState } from "react";
+import type { Episode } from "../api/client";
+import { send, useSending, type Where } from "../api/upload";
+import { under } from "../page/usePointer";
 import { complain } from "../theme/toaster";
+import { clock } from "../time";
 
 const ACCEPT = "audio/*,.wav,.flac,.mp3,.m4a,.aac,.ogg,.opus,.aif,.aiff";
 
@@ -36,8 +39,9 @@ export function AddButton({ episode, main }: { episode: number; main?: boolean }
 }
 
 /** An area that takes dropped files and shows what is on its way. */
-export function DropArea({ episode, children }: { episode: number; children: ReactNode }) {
-  const [over, setOver] = useState(false);
+export function DropArea({ episode: shown, children }: { episode: Episode; children: ReactNode }) {
+  const episode = shown.id;
+  const [over, setOver] = useState<Place | null>(null);
   const sending = useSending((s) => s.list).filter((s) => s.episode === episode);
   return (
     <Flex
@@ -49,15 +53,16 @@ export function DropArea({ episode, children }: { episode: number; children: Rea
       onDragOver={(event) => {
         if (!event.dataTransfer.types.includes("Files")) return;
         event.preventDefault();
-        setOver(true);
+        setOver(placeOf(shown, event));
       }}
       onDragLeave={(event) => {
-        if (!event.currentTarget.contains(event.relatedTarget as Node | null)) setOver(false);
+        if (!event.currentTarget.contains(event.relatedTarget as Node | null)) setOver(null);
       }}
       onDrop={(event) => {
         event.preventDefault();
-        setOver(false);
-        void send(episode, [...event.dataTransfer.files], complain);
+        setOver(null);
+        const { where } = placeOf(shown, event);
+        void send(episode, [...event.dataTransfer.files], complain, where);
       }}
     >
       {sending.map((s) => (
@@ -82,26 +87,54 @@ export function DropArea({ episode, children }: { episode: number; children: Rea
       {over && (
         <Flex
           position="absolute"
-          inset="8px"
-          align="center"
-          justify="center"
-          bg="paper"
-          opacity="0.94"
+          top="8px"
+          left="50%"
+          transform="translateX(-50%)"
+          px="6"
+          py="3"
+          bg="raised"
           borderWidth="2px"
           borderStyle="dashed"
           borderColor="pine.solid"
           borderRadius="8px"
           pointerEvents="none"
           zIndex="10"
+          data-testid="drop"
         >
           <Box textAlign="center">
-            <Text fontFamily="heading" fontSize="22px">
+            <Text fontFamily="heading" fontSize="18px">
               Let go to add it
             </Text>
-            <Text color="quiet">It is placed after what is there.</Text>
+            <Text color="quiet" fontSize="13px">
+              {over.says}
+            </Text>
           </Box>
         </Flex>
       )}
     </Flex>
   );
+}
+
+interface Place {
+  says: string;
+  where?: Where;
+}
+
+/** Where what is dropped would go: between the words pointed at, or beside them; elsewhere, after
+ * what is there. */
+function placeOf(episode: Episode, event: DragEvent): Place {
+  const here = under(event.clientX, event.clientY, episode.frames);
+  if (!here) return { says: "It is placed after what is there." };
+  const at = here.span.start;
+  const track = episode.tracks.find((t) => t.id === here.track);
+  if (event.shiftKey || !track) {
+    return {
+      says: `On a track of its own, beginning at ${clock(at)}; nothing moves.`,
+      where: { at, insert: false },
+    };
+  }
+  return {
+    says: `Into ${track.name}, between words near ${clock(at)}; what is later makes room. Hold Shift for a track of its own.`,
+    where: { at, insert: true, track: track.name },
+  };
 }

@@ -1,30 +1,95 @@
-/** The sheet of keys. */
-import { CloseButton, Dialog, Kbd, Portal, SimpleGrid, Text } from "@chakra-ui/react";
-import { Fragment } from "react";
-import { KEY_SHEET } from "./keys";
+/** The sheet of keys, and where they are changed. */
+import { Box, Button, CloseButton, Dialog, Flex, Kbd, Portal, Text } from "@chakra-ui/react";
+import { useEffect, useState } from "react";
+import { ACTIONS, type Action } from "./actions";
+import { chooseKey, keysOf, pressed, spoken, useChosenKeys, usualKeys } from "./keys";
+
+const GROUPS = ["Play", "Go", "Select", "Edit", "Gain", "Mark", "Look"] as const;
+
+const RECORDING = [
+  ["R", "While recording: pause, go on"],
+  ["F", "While recording: flag a mistake"],
+  ["↓ ↑", "While recording: on and back in the script"],
+] as const;
 
 export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void }) {
+  const chosen = useChosenKeys((k) => k.chosen);
+  const [changing, setChanging] = useState<Action | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  useEffect(() => {
+    if (!changing) return;
+    const press = (event: KeyboardEvent) => {
+      if (["Shift", "Control", "Alt", "Meta"].includes(event.key)) return;
+      event.preventDefault();
+      event.stopPropagation();
+      const refused = event.key === "Escape" ? null : chooseKey(changing, pressed(event));
+      setProblem(refused);
+      if (!refused) setChanging(null);
+    };
+    addEventListener("keydown", press, true);
+    return () => removeEventListener("keydown", press, true);
+  }, [changing]);
+
   return (
-    <Dialog.Root open={open} onOpenChange={(e) => !e.open && onClose()} size="sm">
+    <Dialog.Root open={open} onOpenChange={(e) => !e.open && onClose()} size="xl">
       <Portal>
         <Dialog.Backdrop />
         <Dialog.Positioner>
-          <Dialog.Content bg="raised">
-            <Dialog.Header>
+          <Dialog.Content bg="raised" maxH="88vh">
+            <Dialog.Header pb="1">
               <Dialog.Title fontFamily="heading">Keys</Dialog.Title>
+              <Text fontSize="13px" color="quiet" ml="4" alignSelf="center">
+                Click a key to give the action another.
+              </Text>
             </Dialog.Header>
-            <Dialog.Body>
-              <SimpleGrid gridTemplateColumns="130px 1fr" rowGap="2">
-                {KEY_SHEET.map(([key, what]) => (
-                  <Fragment key={key}>
-                    <Text>
-                      <Kbd>{key}</Kbd>
+            <Dialog.Body overflowY="auto">
+              {problem && (
+                <Text color="trouble" fontSize="13px" mb="2" role="alert">
+                  {problem}
+                </Text>
+              )}
+              <Box columnCount={2} columnGap="28px">
+                {GROUPS.map((group) => (
+                  <Box key={group} mb="3">
+                    <Text fontWeight="700" fontSize="13px" breakAfter="avoid">
+                      {group}
                     </Text>
-                    <Text>{what}</Text>
-                  </Fragment>
+                    {ACTIONS.filter((a) => a.group === group).map((action) => (
+                      <KeyRow
+                        key={action.id}
+                        says={action.says}
+                        changed={action.id in chosen}
+                        waiting={changing === action}
+                        keys={keysOf(action, chosen)}
+                        onChange={() => {
+                          setProblem(null);
+                          setChanging(action);
+                        }}
+                        onUsual={() => usualKeys(action)}
+                      />
+                    ))}
+                  </Box>
                 ))}
-              </SimpleGrid>
+                {RECORDING.map(([key, says]) => (
+                  <Flex key={key} gap="3" fontSize="13px" py="2px" breakInside="avoid">
+                    <Box w="116px" flexShrink="0">
+                      <Kbd>{key}</Kbd>
+                    </Box>
+                    {says}
+                  </Flex>
+                ))}
+              </Box>
             </Dialog.Body>
+            <Dialog.Footer pt="2">
+              <Button
+                size="sm"
+                variant="outline"
+                disabled={Object.keys(chosen).length === 0}
+                onClick={() => usualKeys()}
+              >
+                The usual keys again
+              </Button>
+            </Dialog.Footer>
             <Dialog.CloseTrigger asChild>
               <CloseButton size="sm" />
             </Dialog.CloseTrigger>
@@ -32,5 +97,47 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
         </Dialog.Positioner>
       </Portal>
     </Dialog.Root>
+  );
+}
+
+interface RowProps {
+  says: string;
+  keys: string[];
+  changed: boolean;
+  waiting: boolean;
+  onChange: () => void;
+  onUsual: () => void;
+}
+
+function KeyRow({ says, keys, changed, waiting, onChange, onUsual }: RowProps) {
+  return (
+    <Flex gap="3" fontSize="13px" py="2px" align="center" breakInside="avoid">
+      <Box w="116px" flexShrink="0">
+        <Box
+          as="button"
+          textAlign="left"
+          onClick={onChange}
+          aria-label={`Change the key for: ${says}`}
+        >
+          {waiting ? (
+            <Text as="span" color="trouble">
+              Press a key
+            </Text>
+          ) : (
+            keys.map((key) => (
+              <Kbd key={key} mr="1" size="sm" wordSpacing="normal">
+                {spoken(key)}
+              </Kbd>
+            ))
+          )}
+        </Box>
+      </Box>
+      <Text flex="1">{says}</Text>
+      {changed && (
+        <Button size="2xs" variant="ghost" onClick={onUsual}>
+          Usual
+        </Button>
+      )}
+    </Flex>
   );
 }

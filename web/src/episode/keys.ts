@@ -1,124 +1,155 @@
-/** Keys of an open episode. */
+/** Keys of an open episode: which key does what, as the host has set it. */
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect } from "react";
-import { type Episode, RATE } from "../api/client";
+import { useEffect, useMemo } from "react";
+import { useNavigate } from "react-router";
+import { create } from "zustand";
+import type { Episode } from "../api/client";
 import { useEdit, useStep } from "../api/queries";
-import { knownWords } from "../page/data";
-import { useView } from "../page/view";
-import { place, play, position, stop, toggle } from "../playback/player";
+import { landOverSelection } from "../stages/record/landing";
+import { complain } from "../theme/toaster";
+import { ACTIONS, type Action, type Context } from "./actions";
 
-export const KEY_SHEET: [string, string][] = [
-  ["Space", "Play, pause"],
-  ["← →", "Word by word"],
-  ["Shift ← →", "Extend the selection by a word"],
-  ["↑ ↓", "Line by line"],
-  ["Home, End", "To the start, to the end"],
-  ["Enter", "Hear the selection"],
-  ["Delete", "Cut the selection"],
-  ["Esc", "Stop; select nothing"],
-  ["Ctrl Z", "Undo"],
-  ["Ctrl Shift Z", "Redo"],
-  ["+ −", "Shorter, longer lines"],
-  ["R", "While recording: pause, go on"],
-  ["F", "While recording: flag a mistake"],
-  ["?", "These keys"],
+const KEPT = "airtrim-keys";
+
+/** Keys that belong to the browser, or that a page never sees. */
+const BROWSERS = [
+  ..."TWNRLDPSFGHJKUQ0123456789".split("").map((k) => `Ctrl+${k}`),
+  ..."TNWRIJP".split("").map((k) => `Ctrl+Shift+${k}`),
+  ..."F1 F3 F5 F6 F10 F11 F12 Tab Shift+Tab Ctrl+Tab Alt+ArrowLeft Alt+ArrowRight".split(" "),
 ];
 
-export function useKeys(episode: Episode | undefined, showSheet: () => void) {
+type Chosen = Record<string, string[]>;
+
+function kept(): Chosen {
+  try {
+    const value: unknown = JSON.parse(localStorage.getItem(KEPT) ?? "{}");
+    return value && typeof value === "object" ? (value as Chosen) : {};
+  } catch {
+    return {};
+  }
+}
+
+export const useChosenKeys = create<{ chosen: Chosen }>(() => ({ chosen: kept() }));
+
+function keep(chosen: Chosen) {
+  localStorage.setItem(KEPT, JSON.stringify(chosen));
+  useChosenKeys.setState({ chosen });
+}
+
+/** The keys of an action now. */
+export const keysOf = (action: Action, chosen: Chosen) => chosen[action.id] ?? action.keys;
+
+/** Give an action a key; a sentence where it cannot be. */
+export function chooseKey(action: Action, key: string): string | null {
+  const { chosen } = useChosenKeys.getState();
+  if (BROWSERS.includes(key)) return `${spoken(key)} belongs to the browser.`;
+  const other = ACTIONS.find((a) => a !== action && keysOf(a, chosen).includes(key));
+  if (other) return `${spoken(key)} is already: ${other.says}.`;
+  keep({ ...chosen, [action.id]: [key] });
+  return null;
+}
+
+export function usualKeys(action?: Action) {
+  const { chosen } = useChosenKeys.getState();
+  if (!action) return keep({});
+  keep(Object.fromEntries(Object.entries(chosen).filter(([id]) => id !== action.id)));
+}
+
+/** A pressed key as it is written in the list: "Ctrl+Shift+Z", "ArrowLeft", "?". */
+export function pressed(event: KeyboardEvent): string {
+  const one = event.key.length === 1;
+  const name = event.key === " " ? "Space" : one ? event.key.toUpperCase() : event.key;
+  const letter = /^[A-Z]$/.test(name);
+  const held = [
+    (event.ctrlKey || event.metaKey) && "Ctrl",
+    event.altKey && "Alt",
+    event.shiftKey && (letter || !one || event.key === " ") && "Shift",
+  ].filter(Boolean);
+  return [...held, name].join("+");
+}
+
+const SPOKEN: Record<string, string> = {
+  ArrowLeft: "←",
+  ArrowRight: "→",
+  ArrowUp: "↑",
+  ArrowDown: "↓",
+  Escape: "Esc",
+};
+
+export const spoken = (key: string) =>
+  key
+    .split(/\+(?=.)/)
+    .map((part) => SPOKEN[part] ?? part)
+    .join(" ");
+
+/** What actions need of an open episode. */
+export function useContext(episode: Episode | undefined, showSheet: () => void): Context | null {
   const queries = useQueryClient();
   const id = episode?.id ?? 0;
   const edit = useEdit(id);
   const undo = useStep(id, "undo");
   const redo = useStep(id, "redo");
-
-  useEffect(() => {
-    if (!episode) return;
-    const press = (event: KeyboardEvent) => {
-      const on = event.target as HTMLElement;
-      if (on.closest("input, textarea, select, [role=dialog], [contenteditable]")) return;
-      const view = useView.getState();
-      const held = event.ctrlKey || event.metaKey;
-      const done = () => event.preventDefault();
-      if (held && event.key.toLowerCase() === "z") {
-        done();
-        (event.shiftKey ? redo : undo).mutate(undefined);
-        return;
-      }
-      if (held && event.key.toLowerCase() === "y") {
-        done();
-        redo.mutate(undefined);
-        return;
-      }
-      if (held || event.altKey) return;
-      switch (event.key) {
-        case " ":
-          if (on.closest("button, a")) on.blur();
-          done();
-          return toggle();
-        case "Delete":
-        case "Backspace":
-          if (!view.selection) return;
-          done();
-          edit.mutate(cutOf(view.selection));
-          place(view.selection.start);
-          return view.select(null);
-        case "Enter":
-          if (on.closest("button, a") || !view.selection) return;
-          done();
-          return play(view.selection.start, view.selection.end);
-        case "Escape":
-          stop();
-          return view.select(null);
-        case "ArrowLeft":
-        case "ArrowRight":
-          done();
-          return byWord(event.key === "ArrowRight", event.shiftKey);
-        case "ArrowUp":
-          done();
-          return place(position() - view.lineSeconds * RATE);
-        case "ArrowDown":
-          done();
-          return place(position() + view.lineSeconds * RATE);
-        case "Home":
-          done();
-          return place(0);
-        case "End":
-          done();
-          return place(episode.frames);
-        case "+":
-        case "=":
-          return view.zoom(true);
-        case "-":
-        case "−":
-          return view.zoom(false);
-        case "?":
-          return showSheet();
-      }
-    };
-    const byWord = (onwards: boolean, extend: boolean) => {
-      const words = knownWords(queries, episode.id, episode.revision);
-      const { selection, select } = useView.getState();
-      const from = extend && selection ? (onwards ? selection.end : selection.start) : position();
-      const word = onwards
-        ? words.find((w) => w.start > from + (extend ? -1 : 0))
-        : words.findLast((w) => w.start < from);
-      if (!word) return;
-      if (!extend) {
-        select(null);
-        return place(word.start);
-      }
-      const base = selection ?? { start: from, end: from };
-      select({ start: Math.min(base.start, word.start), end: Math.max(base.end, word.end) });
-    };
-    addEventListener("keydown", press);
-    return () => removeEventListener("keydown", press);
-  }, [episode, queries, edit, undo, redo, showSheet]);
+  const go = useNavigate();
+  return useMemo(
+    () =>
+      episode
+        ? {
+            episode,
+            queries,
+            edit: edit.mutate,
+            undo: () => undo.mutate(undefined),
+            redo: () => redo.mutate(undefined),
+            showSheet,
+            retake: () => {
+              landOverSelection();
+              go(`/episodes/${episode.id}/record`);
+            },
+          }
+        : null,
+    [episode, queries, edit.mutate, undo.mutate, redo.mutate, showSheet, go],
+  );
 }
 
-/** The edit that cuts a selection. */
-export const cutOf = (span: { start: number; end: number }) => ({
-  kind: "cut" as const,
-  start: span.start,
-  frames: span.end - span.start,
-  crossfade_frames: 480,
-});
+/** What works on every stage; the rest only where the Page is. */
+const EVERYWHERE = new Set(
+  "play play-selection stop undo redo sheet slower faster word-on word-back line-up line-down home end".split(
+    " ",
+  ),
+);
+
+export function useKeys(context: Context | null, onPage: boolean) {
+  const chosen = useChosenKeys((k) => k.chosen);
+  useEffect(() => {
+    if (!context) return;
+    const here = ACTIONS.filter((a) => onPage || EVERYWHERE.has(a.id));
+    const byKey = new Map(here.flatMap((a) => keysOf(a, chosen).map((key) => [key, a] as const)));
+    let holding: Action | null = null;
+    const elsewhere = (on: Element) =>
+      on.closest("input, textarea, select, [role=dialog], [role=menu], [contenteditable]");
+    const press = (event: KeyboardEvent) => {
+      const on = event.target as HTMLElement;
+      if (elsewhere(on)) return;
+      const action = byKey.get(pressed(event));
+      if (!action || (action.release && event.repeat)) return;
+      const onControl = on.closest("button, a, [role=slider], [role=tab]");
+      if (onControl && event.key === "Enter") return;
+      if (on.closest("[role=slider], [role=tab]") && event.key.startsWith("Arrow")) return;
+      if (event.key === " " && onControl) on.blur();
+      event.preventDefault();
+      if (action.release) holding = action;
+      void Promise.resolve(action.run(context)).catch(complain);
+    };
+    const letGo = () => {
+      holding?.release?.(context);
+      holding = null;
+    };
+    addEventListener("keydown", press);
+    addEventListener("keyup", letGo);
+    addEventListener("blur", letGo);
+    return () => {
+      removeEventListener("keydown", press);
+      removeEventListener("keyup", letGo);
+      removeEventListener("blur", letGo);
+    };
+  }, [context, chosen, onPage]);
+}

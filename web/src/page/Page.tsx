@@ -1,16 +1,23 @@
 /** The Page: the episode written out in lines, as tall as it is long, drawn where it is looked at. */
 import { Box } from "@chakra-ui/react";
+import { useQueryClient } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type PointerEvent, useEffect, useLayoutEffect, useRef, useState } from "react";
+import { memo, useCallback, useEffect, useLayoutEffect, useRef, useState } from "react";
 import { type Episode, RATE } from "../api/client";
-import { useEdit } from "../api/queries";
-import { place, position, usePlayer } from "../playback/player";
-import { linesAStretch, useSkyline, useStretch } from "./data";
-import { GUTTER_PX, PageLine } from "./PageLine";
+import { inView, useEdit } from "../api/queries";
+import { moveTo } from "../episode/actions";
+import { position, usePlayer } from "../playback/player";
+import { fetchStretch, linesAStretch, useSkyline, useStretch, useWave } from "./data";
+import { GUTTER_PX, type LandingMark, PageLine } from "./PageLine";
 import { Spine } from "./Spine";
+import { under, usePointer } from "./usePointer";
 import { type Span, useView } from "./view";
 
 const RIGHT_PX = 28;
+/** How many stretches on either side of those in view are fetched. */
+const AHEAD = 2;
+/** How many stretches come at most with the answer to a change. */
+const MOST_SHOWN = 3;
 
 export function Page({ episode }: { episode: Episode }) {
   const scroller = useRef<HTMLDivElement>(null);
@@ -30,34 +37,59 @@ export function Page({ episode }: { episode: Episode }) {
     return () => watch.disconnect();
   }, []);
 
+  const strips = Math.max(1, Math.min(4, episode.tracks.length));
   const lines = useVirtualizer({
     count,
     getScrollElement: () => scroller.current,
-    estimateSize: () => 46 + 27 + 16 + Math.max(0, lineSeconds - 10) * 3,
-    overscan: 4,
+    estimateSize: () => strips * (46 + 27) + 16 + Math.max(0, lineSeconds - 10) * 3,
+    // Lines of another length are other lines: what was measured of the old ones is left behind.
+    getItemKey: useCallback((index: number) => `${lineSeconds}:${index}`, [lineSeconds]),
+    overscan: 3,
+    useFlushSync: false,
   });
 
-  // Zooming keeps the playhead's line where it is on the screen.
+  // Zooming keeps what was pointed at, or else the playhead's line, where it is on the screen.
   const before = useRef(lineSeconds);
   useLayoutEffect(() => {
     if (before.current === lineSeconds) return;
     before.current = lineSeconds;
-    lines.measure();
-    lines.scrollToIndex(Math.floor(position() / lineFrames), { align: "center" });
+    const at = useView.getState().anchor ?? position();
+    lines.scrollToIndex(Math.floor(at / lineFrames), { align: "center" });
   }, [lineSeconds, lineFrames, lines]);
 
   useFollow(lines, lineFrames);
 
   useEffect(() => {
     const box = scroller.current;
+    const closer = (x: number, y: number, in_: boolean) =>
+      zoom(in_, under(x, y, episode.frames)?.span.start);
     const wheel = (event: WheelEvent) => {
+      // Pinching a touchpad arrives as a wheel with Ctrl.
       if (!event.ctrlKey || Math.abs(event.deltaY) < 4) return;
       event.preventDefault();
-      zoom(event.deltaY < 0);
+      closer(event.clientX, event.clientY, event.deltaY < 0);
+    };
+    let apart = 0;
+    const spread = (event: TouchEvent) => {
+      const [a, b] = [event.touches[0], event.touches[1]];
+      if (!a || !b) return;
+      event.preventDefault();
+      const now = Math.hypot(a.clientX - b.clientX, a.clientY - b.clientY);
+      if (event.type === "touchstart") apart = now;
+      else if (now > apart * 1.35 || now < apart / 1.35) {
+        closer((a.clientX + b.clientX) / 2, (a.clientY + b.clientY) / 2, now > apart);
+        apart = now;
+      }
     };
     box?.addEventListener("wheel", wheel, { passive: false });
-    return () => box?.removeEventListener("wheel", wheel);
-  }, [zoom]);
+    box?.addEventListener("touchstart", spread, { passive: false });
+    box?.addEventListener("touchmove", spread, { passive: false });
+    return () => {
+      box?.removeEventListener("wheel", wheel);
+      box?.removeEventListener("touchstart", spread);
+      box?.removeEventListener("touchmove", spread);
+    };
+  }, [zoom, episode.frames]);
 
   const items = lines.getVirtualItems();
   const first = items[0];
@@ -67,42 +99,54 @@ export function Page({ episode }: { episode: Episode }) {
     start: frameAt(items, top, lineFrames),
     end: frameAt(items, top + (scroller.current?.clientHeight ?? 0), lineFrames),
   };
+  useStretches(episode, first?.index ?? 0, last?.index ?? 0, seen, count, lineSeconds, width);
+  const edit = useEdit(episode.id);
+  const pointer = usePointer(episode, (span, to) => moveTo({ edit: edit.mutate }, span, to));
+  const carrying = useView((v) => v.carrying !== null);
+  const goTo = useCallback(
+    (frame: number) =>
+      lines.scrollToIndex(Math.max(0, Math.floor(frame / lineFrames)), { align: "center" }),
+    [lines, lineFrames],
+  );
 
   return (
     <Box display="flex" flex="1" minW="0" minH="0">
       <Spine
         episode={episode}
-        seen={first && last ? seen : { start: 0, end: 0 }}
-        onGo={(frame) =>
-          lines.scrollToIndex(Math.max(0, Math.floor(frame / lineFrames)), { align: "center" })
-        }
+        start={first && last ? seen.start : 0}
+        end={first && last ? seen.end : 0}
+        onGo={goTo}
       />
       <Box
         ref={scroller}
         flex="1"
         overflowY="auto"
         overflowX="hidden"
+        bg="paper" // Opaque, so that the browser scrolls it apart from all else.
         px="8px"
         pt="10px"
         tabIndex={0}
         aria-label="The Page"
         data-testid="page"
+        data-revision={episode.revision}
         userSelect="none"
         outline="none"
-        {...usePointer(episode.frames)}
+        cursor={carrying ? "copy" : undefined}
+        {...pointer}
       >
-        <Box position="relative" h={`${lines.getTotalSize()}px`}>
+        <div style={{ position: "relative", height: lines.getTotalSize() }}>
           {width > 0 &&
             items.map((item) => (
-              <Box
+              <div
                 key={item.key}
                 ref={lines.measureElement}
                 data-index={item.index}
-                position="absolute"
-                top="0"
-                left="0"
-                w="100%"
-                transform={`translateY(${item.start}px)`}
+                style={{
+                  position: "absolute",
+                  top: item.start,
+                  left: 0,
+                  width: "100%",
+                }}
               >
                 <LineOf
                   episode={episode}
@@ -110,9 +154,9 @@ export function Page({ episode }: { episode: Episode }) {
                   lineSeconds={lineSeconds}
                   width={width}
                 />
-              </Box>
+              </div>
             ))}
-        </Box>
+        </div>
       </Box>
     </Box>
   );
@@ -123,22 +167,90 @@ interface LineOfProps {
   index: number;
   lineSeconds: number;
   width: number;
+  landing?: LandingMark;
 }
 
+/** Fetches the stretches in view, then those before and after, and tells what is in view. */
+function useStretches(
+  episode: Episode,
+  first: number,
+  last: number,
+  seen: Span,
+  count: number,
+  lineSeconds: number,
+  width: number,
+) {
+  const queries = useQueryClient();
+  const per = linesAStretch(lineSeconds);
+  const from = Math.floor(first / per);
+  const to = Math.floor(last / per);
+  const end = Math.floor((count - 1) / per);
+  const { id, revision } = episode;
+  const visible = useRef(seen);
+  visible.current = seen;
+  useEffect(() => {
+    if (width <= 0) return;
+    const frames = per * lineSeconds * RATE;
+    const columns = per * columnsOf(width);
+    const fetchAll = (of: number, low: number, high: number) =>
+      Promise.all(
+        Array.from({ length: Math.max(0, high - low + 1) }, (_, i) =>
+          fetchStretch(queries, id, of, (low + i) * frames, frames, columns),
+        ),
+      );
+    let left = false;
+    void fetchAll(revision, from, to).then(() => {
+      if (left) return;
+      useView.setState({ standing: true });
+      void fetchAll(revision, to + 1, Math.min(end, to + AHEAD));
+      void fetchAll(revision, Math.max(0, from - AHEAD), from - 1);
+    });
+    inView.stretches = (episode) => {
+      if (episode !== id) return [];
+      const low = Math.floor(visible.current.start / frames);
+      const high = Math.min(low + MOST_SHOWN - 1, Math.floor(visible.current.end / frames));
+      return Array.from({ length: Math.max(1, high - low + 1) }, (_, i) => ({
+        start: (low + i) * frames,
+        frames,
+        columns,
+      }));
+    };
+    return () => {
+      left = true;
+      inView.stretches = () => [];
+    };
+  }, [queries, id, revision, from, to, end, per, lineSeconds, width]);
+}
+
+/** Columns of a skyline on a line: sharp on dense displays. */
+const columnsOf = (width: number) => width * Math.min(2, Math.max(1, Math.ceil(devicePixelRatio)));
+
 /** A line with the stretch it belongs to. */
-function LineOf({ episode, index, lineSeconds, width }: LineOfProps) {
+export const LineOf = memo(function LineOf({
+  episode,
+  index,
+  lineSeconds,
+  width,
+  landing,
+}: LineOfProps) {
   const edit = useEdit(episode.id);
   const per = linesAStretch(lineSeconds);
   const lineFrames = lineSeconds * RATE;
   const start = Math.floor(index / per) * per * lineFrames;
-  const ratio = Math.min(2, Math.max(1, Math.ceil(devicePixelRatio)));
-  const columns = width * ratio;
+  const columns = columnsOf(width);
   const page = useStretch(episode.id, episode.revision, start, per * lineFrames);
   const skyline = useSkyline(episode.id, episode.revision, start, per * lineFrames, per * columns);
   // What is kept while a new zoom loads belongs to other lines: better blank for a moment.
   const fits =
     skyline.data?.columns === per * columns &&
     !(skyline.isPlaceholderData && page.data?.start !== start);
+  const exact = lineSeconds <= 2;
+  const frames = per * lineFrames;
+  const wave = useWave(episode.id, episode.revision, start, frames, per * columns, exact);
+  const waveFits =
+    exact &&
+    wave.data?.columns === per * columns &&
+    !(wave.isPlaceholderData && page.data?.start !== start);
   return (
     <PageLine
       episode={episode}
@@ -147,13 +259,14 @@ function LineOf({ episode, index, lineSeconds, width }: LineOfProps) {
       width={width}
       page={page.data}
       skyline={fits ? skyline.data : undefined}
+      wave={waveFits ? wave.data : undefined}
       column={(index % per) * columns}
       columns={columns}
-      onRestore={(splice) => edit.mutate({ kind: "restore", cut: splice.cut })}
-      onUnmark={(marker) => edit.mutate({ kind: "remove_marker", marker: marker.id })}
+      landing={landing}
+      onEdit={edit.mutate}
     />
   );
-}
+});
 
 function frameAt(
   items: { index: number; start: number; end: number }[],
@@ -199,85 +312,3 @@ function useFollow(
     };
   }, [at, lines, lineFrames]);
 }
-
-/** Selecting by dragging over sound (to the frame) or words (whole words); a click places. */
-function usePointer(total: number) {
-  const select = useView((v) => v.select);
-  const drag = useRef<{
-    anchor: Span;
-    words: boolean;
-    x: number;
-    y: number;
-    moved: boolean;
-  } | null>(null);
-
-  const at = (x: number, y: number): { span: Span; word: boolean } | null => {
-    const under = document.elementFromPoint(x, y);
-    const word = under?.closest<HTMLElement>("[data-start]");
-    if (word) {
-      return {
-        span: { start: Number(word.dataset.start), end: Number(word.dataset.end) },
-        word: true,
-      };
-    }
-    const line = under?.closest<HTMLElement>("[data-line]");
-    if (!line) return null;
-    const box = line.getBoundingClientRect();
-    const into = Math.max(0, Math.min(1, (x - box.left) / box.width));
-    const frame = Math.round(Number(line.dataset.line) + into * Number(line.dataset.frames));
-    const clamped = Math.min(total, frame);
-    return { span: { start: clamped, end: clamped }, word: false };
-  };
-
-  return {
-    onPointerDown: (event: PointerEvent<HTMLElement>) => {
-      if (event.button !== 0 || (event.target as Element).closest("button")) return;
-      const here = at(event.clientX, event.clientY);
-      if (!here) return;
-      const { selection } = useView.getState();
-      const anchor =
-        event.shiftKey && selection
-          ? selection
-          : event.shiftKey
-            ? { start: position(), end: position() }
-            : here.span;
-      drag.current = {
-        anchor,
-        words: here.word,
-        x: event.clientX,
-        y: event.clientY,
-        moved: event.shiftKey,
-      };
-      if (event.shiftKey) select(joined(anchor, here.span));
-      else if (here.word) select(here.span);
-    },
-    onPointerMove: (event: PointerEvent<HTMLElement>) => {
-      const now = drag.current;
-      if (!now || event.buttons !== 1) return;
-      const far = Math.abs(event.clientX - now.x) + Math.abs(event.clientY - now.y) > 3;
-      if (!far && !now.moved) return;
-      now.moved = true;
-      const here = at(event.clientX, event.clientY);
-      if (here && (here.word || !now.words)) select(joined(now.anchor, here.span));
-    },
-    onPointerUp: (event: PointerEvent<HTMLElement>) => {
-      const now = drag.current;
-      drag.current = null;
-      if (!now) return;
-      if (now.moved) {
-        const { selection } = useView.getState();
-        if (selection && !usePlayer.getState().playing) place(selection.start);
-        return;
-      }
-      const here = at(event.clientX, event.clientY);
-      if (!here) return;
-      place(here.span.start);
-      if (!here.word) select(null);
-    },
-  };
-}
-
-const joined = (a: Span, b: Span): Span => ({
-  start: Math.min(a.start, b.start),
-  end: Math.max(a.end, b.end),
-});

@@ -1,28 +1,30 @@
 /** The whole episode at a glance, running downwards; the part in view is a lens to drag. */
 import { Box } from "@chakra-ui/react";
-import { type PointerEvent, useEffect, useLayoutEffect, useRef, useState } from "react";
+import { memo, type PointerEvent, useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { Episode } from "../api/client";
 import { inkOf } from "../theme/colours";
 import { useMode } from "../theme/mode";
 import { clock } from "../time";
 import { useSkyline } from "./data";
 import { drawSpine, prepare } from "./draw";
-import { type Span, useView } from "./view";
+import { MARKER_COLOURS } from "./MarkerFlag";
+import { useView } from "./view";
 
 const BAR_PX = 46;
+const SETTLED_MS = 300;
 
 interface Props {
   episode: Episode;
-  seen: Span;
+  /** The part in view. */
+  start: number;
+  end: number;
   onGo: (frame: number) => void;
 }
 
-export function Spine({ episode, seen, onGo }: Props) {
+export function Spine({ episode, start, end, onGo }: Props) {
   const box = useRef<HTMLDivElement>(null);
-  const canvas = useRef<HTMLCanvasElement>(null);
   const [height, setHeight] = useState(0);
-  const mode = useMode((m) => m.mode);
-  const selection = useView((v) => v.selection);
+  const settled = useSettled(episode);
   useLayoutEffect(() => {
     if (!box.current) return;
     const watch = new ResizeObserver(([entry]) =>
@@ -31,6 +33,73 @@ export function Spine({ episode, seen, onGo }: Props) {
     watch.observe(box.current);
     return () => watch.disconnect();
   }, []);
+  const y = (frame: number) => (episode.frames ? (frame / episode.frames) * height : 0);
+  const go = (event: PointerEvent<HTMLElement>) => {
+    if (event.type === "pointermove" && event.buttons !== 1) return;
+    const rect = event.currentTarget.getBoundingClientRect();
+    onGo(((event.clientY - rect.top) / rect.height) * episode.frames);
+  };
+
+  return (
+    <Box w="72px" flexShrink="0" borderRightWidth="1px" borderColor="rule" py="6px">
+      <Box
+        ref={box}
+        position="relative"
+        h="100%"
+        cursor="pointer"
+        role="slider"
+        aria-orientation="vertical"
+        aria-label="Whole episode"
+        aria-valuemin={0}
+        aria-valuemax={episode.frames}
+        aria-valuenow={Math.round(start)}
+        aria-valuetext={clock(start)}
+        tabIndex={0}
+        onKeyDown={(event) => {
+          const steps: Record<string, number> = { ArrowDown: 0.02, ArrowUp: -0.02 };
+          const step = steps[event.key];
+          if (step === undefined) return;
+          event.preventDefault();
+          event.stopPropagation();
+          onGo(Math.max(0, Math.min(episode.frames, start + step * episode.frames)));
+        }}
+        onPointerDown={go}
+        onPointerMove={go}
+      >
+        <Whole episode={settled} height={height} />
+        <div
+          style={{
+            position: "absolute",
+            left: 1,
+            right: 1,
+            top: Math.max(0, y(start)),
+            height: Math.max(8, y(Math.min(end, episode.frames) - start)),
+            border: "2px solid var(--chakra-colors-apricot)",
+            borderRadius: 4,
+            pointerEvents: "none",
+          }}
+        />
+      </Box>
+    </Box>
+  );
+}
+
+/** The episode once it has not changed for a moment: its picture takes longer than an edit. */
+function useSettled(episode: Episode) {
+  const [settled, setSettled] = useState(episode);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(episode), SETTLED_MS);
+    return () => clearTimeout(timer);
+  }, [episode]);
+  return settled;
+}
+
+/** What does not move while the Page is scrolled. */
+const Whole = memo(function Whole({ episode, height }: { episode: Episode; height: number }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const mode = useMode((m) => m.mode);
+  const selection = useView((v) => v.selection);
+  const hits = useView((v) => v.hits);
   const { data } = useSkyline(episode.id, episode.revision, 0, episode.frames, height);
 
   useEffect(() => {
@@ -51,83 +120,61 @@ export function Spine({ episode, seen, onGo }: Props) {
   }, [data, height, episode.tracks, mode]);
 
   const y = (frame: number) => (episode.frames ? (frame / episode.frames) * height : 0);
-  const go = (event: PointerEvent<HTMLElement>) => {
-    if (event.type === "pointermove" && event.buttons !== 1) return;
-    const rect = event.currentTarget.getBoundingClientRect();
-    onGo(((event.clientY - rect.top) / rect.height) * episode.frames);
-  };
-
   return (
-    <Box w="72px" flexShrink="0" borderRightWidth="1px" borderColor="rule" py="6px">
-      <Box
-        ref={box}
-        position="relative"
-        h="100%"
-        cursor="pointer"
-        role="slider"
-        aria-orientation="vertical"
-        aria-label="Whole episode"
-        aria-valuemin={0}
-        aria-valuemax={episode.frames}
-        aria-valuenow={Math.round(seen.start)}
-        aria-valuetext={clock(seen.start)}
-        tabIndex={0}
-        onPointerDown={go}
-        onPointerMove={go}
-      >
-        {episode.sections.map((section, i) => (
-          <Box
-            key={section.id}
-            position="absolute"
-            left="5px"
-            w="4px"
-            top={`${y(section.at) + 1}px`}
-            h={`${Math.max(2, y(section.frames) - 2)}px`}
-            bg="ink"
-            opacity={i % 2 ? 0.4 : 0.8}
-            borderRadius="2px"
-            title={section.name}
-          />
-        ))}
-        <canvas
-          ref={canvas}
-          style={{ position: "absolute", left: 14, top: 0, width: BAR_PX, height }}
+    <>
+      {episode.sections.map((section, i) => (
+        <Box
+          key={section.id}
+          position="absolute"
+          left="5px"
+          w="4px"
+          top={`${y(section.at) + 1}px`}
+          h={`${Math.max(2, y(section.frames) - 2)}px`}
+          bg="ink"
+          opacity={i % 2 ? 0.4 : 0.8}
+          borderRadius="2px"
+          title={section.name}
         />
-        {episode.markers.map((marker) => (
-          <Box
-            key={marker.id}
-            position="absolute"
-            right="2px"
-            w="7px"
-            h="2px"
-            top={`${y(marker.at)}px`}
-            bg="trouble"
-            title={marker.name}
-          />
-        ))}
-        {selection && (
-          <Box
-            position="absolute"
-            right="3px"
-            w="8px"
-            top={`${y(selection.start)}px`}
-            h={`${Math.max(3, y(selection.end - selection.start))}px`}
-            bg="apricot"
-            borderRadius="1px"
-          />
-        )}
+      ))}
+      <canvas
+        ref={canvas}
+        style={{ position: "absolute", left: 14, top: 0, width: BAR_PX, height }}
+      />
+      {episode.markers.map((marker) => (
+        <Box
+          key={marker.id}
+          position="absolute"
+          right="2px"
+          w="7px"
+          h="2px"
+          top={`${y(marker.at)}px`}
+          bg={MARKER_COLOURS[marker.kind]}
+          title={marker.name}
+        />
+      ))}
+      {hits.map((hit) => (
+        <Box
+          key={`${hit.track}:${hit.start}`}
+          data-spine-hit=""
+          position="absolute"
+          left="13px"
+          right="3px"
+          h="2px"
+          top={`${y(hit.start)}px`}
+          bg="ochre"
+        />
+      ))}
+      {selection && (
         <Box
           position="absolute"
-          left="1px"
-          right="1px"
-          top={`${Math.max(0, y(seen.start))}px`}
-          h={`${Math.max(8, y(Math.min(seen.end, episode.frames) - seen.start))}px`}
-          borderWidth="2px"
-          borderColor="apricot"
-          borderRadius="4px"
-          pointerEvents="none"
+          right="3px"
+          w="8px"
+          top={`${y(selection.start)}px`}
+          h={`${Math.max(3, y(selection.end - selection.start))}px`}
+          bg="apricot"
+          borderRadius="1px"
         />
-      </Box>
-    </Box>
+      )}
+    </>
   );
-}
+});

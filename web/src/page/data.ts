@@ -1,46 +1,65 @@
-/** Stretches of the Page from the server, about a minute each, kept by revision. */
+/** Stretches of the Page from the server, up to a minute each, kept by revision. */
 import { keepPreviousData, type QueryClient, useQuery } from "@tanstack/react-query";
 import { client, type PageData, Problem, RATE, take } from "../api/client";
+import { rowsOf, skylineOf, stretchOf } from "../api/stretch";
 
 const STRETCH_S = 60;
-
+const CLOSE_STRETCH_S = 20;
 /** How many lines one stretch holds. */
 export const linesAStretch = (lineSeconds: number) =>
-  Math.max(1, Math.round(STRETCH_S / lineSeconds));
+  Math.max(1, Math.round((lineSeconds <= 5 ? CLOSE_STRETCH_S : STRETCH_S) / lineSeconds));
 
 export function useStretch(episode: number, revision: number, start: number, frames: number) {
   return useQuery({
-    queryKey: ["page", episode, revision, start, frames],
+    ...stretchOf(episode, revision, start, frames),
     placeholderData: keepPreviousData,
-    staleTime: Number.POSITIVE_INFINITY,
-    queryFn: () =>
-      take(
-        client.GET("/api/episodes/{episode_id}/page", {
-          params: { path: { episode_id: episode }, query: { revision, start, frames } },
-        }),
-      ),
   });
 }
 
-/** Peaks and body of every track, a byte a column. */
-export interface Skyline {
-  columns: number;
-  peaks: Uint8Array[];
-  body: Uint8Array[];
+/** Fetch a stretch that will soon be seen. */
+export function fetchStretch(
+  queries: QueryClient,
+  episode: number,
+  revision: number,
+  start: number,
+  frames: number,
+  columns: number,
+) {
+  return Promise.all([
+    queries.prefetchQuery(stretchOf(episode, revision, start, frames)),
+    queries.prefetchQuery(skylineOf(episode, revision, start, frames, columns)),
+  ]);
 }
 
-async function fetchSkyline(address: string, columns: number): Promise<Skyline> {
-  const answer = await fetch(address);
-  if (!answer.ok) throw new Problem("The picture of the sound did not come.", answer.status);
-  const bytes = new Uint8Array(await answer.arrayBuffer());
-  const rows = Array.from({ length: bytes.length / columns }, (_, i) =>
-    bytes.subarray(i * columns, (i + 1) * columns),
-  );
-  return {
-    columns,
-    peaks: rows.filter((_, i) => i % 2 === 0),
-    body: rows.filter((_, i) => i % 2 === 1),
-  };
+/** The wave of every track, lowest and highest sample a column. */
+export interface Wave {
+  columns: number;
+  low: Int8Array[];
+  high: Int8Array[];
+}
+
+/** The wave of a stretch, for exact work; only at the shortest lines. */
+export function useWave(
+  episode: number,
+  revision: number,
+  start: number,
+  frames: number,
+  columns: number,
+  wanted: boolean,
+) {
+  return useQuery({
+    queryKey: ["wave", episode, revision, start, frames, columns],
+    placeholderData: keepPreviousData,
+    enabled: wanted && columns > 0,
+    queryFn: async (): Promise<Wave> => {
+      const answer = await fetch(
+        `/api/episodes/${episode}/waveform?revision=${revision}&start=${start}&frames=${frames}&columns=${columns}`,
+      );
+      if (!answer.ok) throw new Problem("The picture of the sound did not come.", answer.status);
+      const [low, high] = rowsOf(new Int8Array(await answer.arrayBuffer()), columns);
+      return { columns, low, high };
+    },
+  });
 }
 
 export function useSkyline(
@@ -51,15 +70,9 @@ export function useSkyline(
   columns: number,
 ) {
   return useQuery({
-    queryKey: ["skyline", episode, revision, start, frames, columns],
+    ...skylineOf(episode, revision, start, frames, columns),
     placeholderData: keepPreviousData,
-    staleTime: Number.POSITIVE_INFINITY,
     enabled: columns > 0 && frames > 0,
-    queryFn: () =>
-      fetchSkyline(
-        `/api/episodes/${episode}/skyline?revision=${revision}&start=${start}&frames=${frames}&columns=${columns}`,
-        columns,
-      ),
   });
 }
 

@@ -53,6 +53,31 @@ export function drawSkyline(
   context.globalAlpha = 1;
 }
 
+/**
+ * A strip as a path, a unit a column: paths are painted into the page itself, where every canvas would
+ * be a layer of its own, and forty of them make scrolling stutter.
+ */
+export function skylinePath(values: Uint8Array, height: number): string {
+  let path = `M0 ${height}`;
+  for (const value of values) path += `V${(height - (value / 255) * height).toFixed(1)}h1`;
+  return `${path}V${height}z`;
+}
+
+/** The wave itself, about a middle line. */
+export function wavePath(low: Int8Array, high: Int8Array, height: number): string {
+  const middle = height / 2;
+  let path = "";
+  for (let i = 0; i < low.length; i++) {
+    const top = middle - loud(high[i] ?? 0) * middle;
+    const bottom = Math.max(top + 0.75, middle - loud(low[i] ?? 0) * middle);
+    path += `M${i} ${top.toFixed(1)}h1V${bottom.toFixed(1)}h-1z`;
+  }
+  return path;
+}
+
+/** Height of a sample: drawn out at the quiet end, so that breaths and edges of words are seen. */
+const loud = (value: number) => Math.sign(value) * (Math.abs(value) / 127) ** 0.4;
+
 /** The whole episode downwards: bars from the left, a column of sound for each pixel. */
 export function drawSpine(
   context: CanvasRenderingContext2D,

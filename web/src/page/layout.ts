@@ -5,13 +5,17 @@ export const WORD_FONT = "17px 'Source Serif 4', Georgia, serif";
 export const ROW_PX = 25;
 const GAP_PX = 5;
 
-export interface Item {
+interface Standing {
   key: string;
   text: string;
   start: number;
   end: number;
-  word: Word | null;
 }
+
+export type Item =
+  | (Standing & { kind: "word"; word: Word })
+  | (Standing & { kind: "air" })
+  | (Standing & { kind: "cut"; cut: number });
 
 export interface Placed {
   item: Item;
@@ -35,7 +39,7 @@ export function textWidth(text: string): number {
 }
 
 const itemWidth = (item: Item) =>
-  item.word ? textWidth(item.text) : textWidth(item.text) * 0.82 + 14;
+  item.kind === "air" ? textWidth(item.text) * 0.82 + 14 : textWidth(item.text);
 
 /**
  * Lay out `items`, in order of time, in `width` pixels that show the frames from `start`.

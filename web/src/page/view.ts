@@ -1,29 +1,68 @@
-/** What the host has in view: selection and zoom. One selection, over sound and words alike. */
+/** What the host has in view: selection, zoom, what is shown. One selection, over sound and words. */
 import { create } from "zustand";
+import type { Schemas } from "../api/client";
 
 export const LINE_SECONDS = [2, 5, 10, 20, 40, 120] as const;
+
+/** The length of a line when an episode is opened. */
+export const FIRST_SECONDS = 5;
 
 export interface Span {
   start: number;
   end: number;
 }
 
+export type Hit = Schemas["HitView"];
+
 interface View {
   selection: Span | null;
+  /** The track that what is done to one track is done to. */
+  track: string | null;
   lineSeconds: number;
+  /** The frame that zooming keeps in place; null: the playhead. */
+  anchor: number | null;
+  /** What was cut is written in its place. */
+  showCuts: boolean;
+  /** The gain of each track is drawn, to be taken hold of. */
+  showGain: boolean;
+  /** What was copied: a span of a state of an episode. */
+  clipboard: (Span & { episode: number; revision: number }) | null;
+  /** A span that waits to be told where it is to go. */
+  carrying: Span | null;
+  hits: Hit[];
+  /** The cut whose splice is open. */
+  splice: number | null;
+  /** The state before the last edit is looked at. */
+  before: boolean;
+  /** The lines in view have come for the first time: there is time for what stands beside them. */
+  standing: boolean;
+  /** What stands beside the Page, under the selection. */
+  panel: string;
   select: (selection: Span | null) => void;
-  zoom: (closer: boolean) => void;
+  zoom: (closer: boolean, anchor?: number) => void;
 }
 
 export const useView = create<View>((set) => ({
   selection: null,
-  lineSeconds: 5,
+  track: null,
+  lineSeconds: FIRST_SECONDS,
+  anchor: null,
+  showCuts: false,
+  showGain: false,
+  clipboard: null,
+  carrying: null,
+  hits: [],
+  splice: null,
+  before: false,
+  standing: false,
+  panel: "Tracks",
   select: (selection) =>
     set({ selection: selection && selection.end > selection.start ? selection : null }),
-  zoom: (closer) =>
+  zoom: (closer, anchor) =>
     set(({ lineSeconds }) => {
       const index = LINE_SECONDS.indexOf(lineSeconds as (typeof LINE_SECONDS)[number]);
-      return { lineSeconds: LINE_SECONDS[index + (closer ? -1 : 1)] ?? lineSeconds };
+      const next = LINE_SECONDS[index + (closer ? -1 : 1)] ?? lineSeconds;
+      return { lineSeconds: next, anchor: anchor ?? null };
     }),
 }));
 

@@ -1,17 +1,42 @@
 /** The transport: play, position, length and what was trimmed, level, zoom, running work. */
-import { Box, Button, Flex, HStack, IconButton, Input, Progress, Text } from "@chakra-ui/react";
+import {
+  Box,
+  Button,
+  Flex,
+  HStack,
+  IconButton,
+  Input,
+  NativeSelect,
+  Progress,
+  Text,
+} from "@chakra-ui/react";
 import { Pause, Play, ZoomIn, ZoomOut } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { memo, useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
-import { client, type Episode, take } from "../api/client";
+import { client, type Episode, RATE, take } from "../api/client";
 import { useJobs } from "../api/queries";
 import { LINE_SECONDS, useView } from "../page/view";
-import { useRecorder } from "../record/recorder";
+import { useTape } from "../record/tape";
 import { complain } from "../theme/toaster";
 import { clock, parseClock } from "../time";
-import { levelNow, place, position, toggle, usePlayer } from "./player";
+import {
+  levelNow,
+  place,
+  position,
+  SPEEDS,
+  setPlayCuts,
+  setSpeed,
+  toggle,
+  usePlayer,
+} from "./player";
 
-export function Transport({ episode, zoomable }: { episode: Episode; zoomable: boolean }) {
+export const Transport = memo(function Transport({
+  episode,
+  zoomable,
+}: {
+  episode: Episode;
+  zoomable: boolean;
+}) {
   const playing = usePlayer((p) => p.playing);
   const empty = episode.frames === 0;
   return (
@@ -45,21 +70,25 @@ export function Transport({ episode, zoomable }: { episode: Episode; zoomable: b
       <Box flex="1" />
       <Recording />
       <Jobs episode={episode} />
+      <Speed />
+      {zoomable && <Shown cuts={episode.cuts} />}
       {zoomable && <Zoom />}
       <Level />
     </Flex>
   );
-}
+});
 
 /** While a recording is made, every stage says so. */
 function Recording() {
-  const { phase, episode, frames } = useRecorder();
+  const phase = useTape((t) => t.phase);
+  const episode = useTape((t) => t.episode);
+  const seconds = useTape((t) => Math.floor(t.frames / RATE));
   if (phase !== "recording" && phase !== "paused" && phase !== "ending") return null;
   return (
     <HStack asChild gap="2" color="trouble" fontWeight="700">
       <Link to={`/episodes/${episode}/record`}>
         <Box w="10px" h="10px" rounded="full" bg={phase === "recording" ? "trouble" : "quiet"} />
-        {phase === "recording" ? "Recording" : "Recording paused"} {clock(frames, 0)}
+        {phase === "recording" ? "Recording" : "Recording paused"} {clock(seconds * RATE, 0)}
       </Link>
     </HStack>
   );
@@ -110,6 +139,59 @@ function Position() {
   );
 }
 
+/** How fast it is played; the pitch stays. */
+function Speed() {
+  const speed = usePlayer((p) => p.speed);
+  return (
+    <NativeSelect.Root size="xs" w="72px" title="Speed of playing; the pitch stays ([ and ])">
+      <NativeSelect.Field
+        aria-label="Speed"
+        value={speed}
+        onChange={(event) => {
+          setSpeed(Number(event.target.value));
+          event.currentTarget.blur();
+        }}
+      >
+        {SPEEDS.map((s) => (
+          <option key={s} value={s}>
+            {s} ×
+          </option>
+        ))}
+      </NativeSelect.Field>
+      <NativeSelect.Indicator />
+    </NativeSelect.Root>
+  );
+}
+
+/** Whether what was cut is written in its place, and whether it is played. */
+function Shown({ cuts }: { cuts: number }) {
+  const showCuts = useView((v) => v.showCuts);
+  const playCuts = usePlayer((p) => p.playCuts);
+  if (!cuts) return null;
+  return (
+    <HStack gap="1">
+      <Button
+        size="xs"
+        variant={showCuts ? "solid" : "outline"}
+        aria-pressed={showCuts}
+        title="Write what was cut in its place, struck through (X)"
+        onClick={() => useView.setState({ showCuts: !showCuts })}
+      >
+        Show cuts
+      </Button>
+      <Button
+        size="xs"
+        variant={playCuts ? "solid" : "outline"}
+        aria-pressed={playCuts}
+        title="Play what was cut in its place (P)"
+        onClick={() => setPlayCuts(!playCuts)}
+      >
+        Play cuts
+      </Button>
+    </HStack>
+  );
+}
+
 function Zoom() {
   const lineSeconds = useView((v) => v.lineSeconds);
   const zoom = useView((v) => v.zoom);
@@ -125,7 +207,7 @@ function Zoom() {
       >
         <ZoomIn size={18} />
       </IconButton>
-      <Text fontSize="13px" color="quiet" w="74px" textAlign="center" whiteSpace="nowrap">
+      <Text fontSize="13px" color="quiet" w="66px" textAlign="center" whiteSpace="nowrap">
         {lineSeconds} s a line
       </Text>
       <IconButton

@@ -1,59 +1,112 @@
 /** Microphones, real and simulated: finding them, opening them, and saying what went wrong. */
-import { Problem, RATE } from "../api/client";
+import { Problem } from "../api/client";
+import { heard } from "../playback/audio";
 
 export interface Device {
   id: string;
   name: string;
 }
 
+/** What the browser may do to a voice. All of it is off unless the host asks. */
+export interface Treatment {
+  echoCancellation: boolean;
+  noiseSuppression: boolean;
+  autoGainControl: boolean;
+}
+
+export const UNTREATED: Treatment = {
+  echoCancellation: false,
+  noiseSuppression: false,
+  autoGainControl: false,
+};
+
 const SIMULATED: Device[] = [
   { id: "sim:voice:none", name: "Simulated microphone" },
   { id: "sim:second:none", name: "Simulated second voice" },
+  { id: "sim:both:none", name: "Simulated interface with two channels" },
   { id: "sim:voice:quiet", name: "Simulated: too quiet" },
   { id: "sim:voice:clipping", name: "Simulated: far too loud" },
   { id: "sim:voice:hum", name: "Simulated: with mains hum" },
   { id: "sim:voice:noise", name: "Simulated: noisy room" },
   { id: "sim:voice:unplugged", name: "Simulated: unplugged after 5 s" },
+  { id: "sim:loop", name: "Simulated: hears the loudspeaker" },
 ];
 const UNPLUGGED_AFTER_MS = 5000;
+/** From the simulated loudspeaker to the microphone that hears it. */
+const LOOP_DELAY_S = 0.09;
+
+const devicesOf = async (kind: MediaDeviceKind, word: string): Promise<Device[]> =>
+  ((await navigator.mediaDevices?.enumerateDevices()) ?? [])
+    .filter((d) => d.kind === kind && d.deviceId !== "")
+    .map((d, i) => ({ id: d.deviceId, name: d.label || `${word} ${i + 1}` }));
 
 /** Real microphones first, then simulated ones. Names are there once permission was given. */
-export async function listDevices(): Promise<Device[]> {
-  const found = (await navigator.mediaDevices?.enumerateDevices()) ?? [];
-  const real = found
-    .filter((d) => d.kind === "audioinput" && d.deviceId !== "")
-    .map((d, i) => ({ id: d.deviceId, name: d.label || `Microphone ${i + 1}` }));
-  return [...real, ...SIMULATED];
+export const listDevices = async (): Promise<Device[]> => [
+  ...(await devicesOf("audioinput", "Microphone")),
+  ...SIMULATED,
+];
+
+export const listOutputs = () => devicesOf("audiooutput", "Output");
+
+/** The gain of a device that has one, in its own measure. */
+export interface DeviceGain {
+  least: number;
+  most: number;
+  value: number;
+  set: (value: number) => void;
 }
 
 export interface Opened {
   node: AudioNode;
   name: string;
+  channels: number;
+  /** From the voice to the context, as far as the browser knows, in seconds. */
+  latency: number;
+  gain: DeviceGain | null;
   close: () => void;
 }
 
-/** Open a microphone ("" is the machine's own choice); `onGone` is called if it goes away. */
+/** Open a device ("" is the machine's own choice); `onGone` is called if it goes away. */
 export async function openDevice(
   context: AudioContext,
   id: string,
+  treatment: Treatment,
   onGone: () => void,
 ): Promise<Opened> {
-  return id.startsWith("sim:") ? openSimulated(context, id, onGone) : openReal(context, id, onGone);
+  return id.startsWith("sim:")
+    ? openSimulated(context, id, onGone)
+    : openReal(context, id, treatment, onGone);
 }
 
-async function openReal(context: AudioContext, id: string, onGone: () => void): Promise<Opened> {
+/** What some browsers know of a track beyond the standard's types. */
+interface Range {
+  min?: number;
+  max?: number;
+}
+interface Known {
+  volume?: number & Range;
+  latency?: number;
+  channelCount?: number & Range;
+}
+
+async function openReal(
+  context: AudioContext,
+  id: string,
+  treatment: Treatment,
+  onGone: () => void,
+): Promise<Opened> {
   if (!navigator.mediaDevices) {
-    throw new Problem("This browser gives no access to microphones on this address.", 0);
+    throw new Problem(
+      "This browser gives no access to microphones on this address. It has to be this machine’s own, or begin with https.",
+      0,
+    );
   }
   const stream = await navigator.mediaDevices
     .getUserMedia({
       audio: {
         deviceId: id ? { exact: id } : undefined,
-        // What the browser would do to the voice stays off.
-        echoCancellation: false,
-        noiseSuppression: false,
-        autoGainControl: false,
-        channelCount: 1,
+        channelCount: { ideal: 8 },
+        ...treatment,
       },
     })
     .catch((error: DOMException) => {
@@ -63,14 +116,31 @@ async function openReal(context: AudioContext, id: string, onGone: () => void): 
   if (!track) throw new Problem("That device gives no sound.", 0);
   track.addEventListener("ended", onGone);
   const node = new MediaStreamAudioSourceNode(context, { mediaStream: stream });
+  const set = track.getSettings() as Known;
   return {
     node,
     name: track.label || "Microphone",
+    channels: set.channelCount ?? 1,
+    latency: set.latency ?? 0,
+    gain: gainOf(track),
     close: () => {
       track.removeEventListener("ended", onGone);
       node.disconnect();
       track.stop();
     },
+  };
+}
+
+function gainOf(track: MediaStreamTrack): DeviceGain | null {
+  const range = (track.getCapabilities?.() as Known | undefined)?.volume;
+  if (!range || range.max === undefined || range.min === undefined) return null;
+  const now = (track.getSettings() as Known).volume ?? range.max;
+  return {
+    least: range.min,
+    most: range.max,
+    value: now,
+    set: (volume) =>
+      void track.applyConstraints({ advanced: [{ volume } as MediaTrackConstraintSet] }),
   };
 }
 
@@ -87,26 +157,54 @@ async function openSimulated(
   id: string,
   onGone: () => void,
 ): Promise<Opened> {
+  const knob = new GainNode(context);
+  const name = SIMULATED.find((d) => d.id === id)?.name ?? "Simulated microphone";
+  const opened = {
+    node: knob,
+    name,
+    channels: id.startsWith("sim:both") ? 2 : 1,
+    latency: 0,
+    gain: {
+      least: 0,
+      most: 4,
+      value: 1,
+      set: (value: number) => {
+        knob.gain.value = value;
+      },
+    },
+  };
+  if (id === "sim:loop") {
+    const delay = new DelayNode(context, { delayTime: LOOP_DELAY_S });
+    const air = new GainNode(context, { gain: 0.5 });
+    heard().connect(delay).connect(air).connect(knob);
+    return {
+      ...opened,
+      close: () => {
+        heard().disconnect(delay);
+        air.disconnect();
+        knob.disconnect();
+      },
+    };
+  }
   const [, voice = "voice", said = "none"] = id.split(":");
   const fault = said === "unplugged" ? "none" : said;
   const answer = await fetch(`/api/standins/microphone?voice=${voice}&fault=${fault}`);
   if (!answer.ok) throw new Problem("The simulated microphone did not answer.", answer.status);
   const buffer = await context.decodeAudioData(await answer.arrayBuffer());
-  const node = new AudioBufferSourceNode(context, { buffer, loop: true });
-  node.start();
+  const player = new AudioBufferSourceNode(context, { buffer, loop: true });
+  player.connect(knob);
+  player.start();
   const unplug = () => {
-    node.stop();
+    player.stop();
     onGone();
   };
   const timer = said === "unplugged" ? setTimeout(unplug, UNPLUGGED_AFTER_MS) : 0;
   return {
-    node,
-    name: SIMULATED.find((d) => d.id === id)?.name ?? "Simulated microphone",
+    ...opened,
     close: () => {
       clearTimeout(timer);
-      node.disconnect();
+      player.disconnect();
+      knob.disconnect();
     },
   };
 }
-
-export const openContext = () => new AudioContext({ sampleRate: RATE, latencyHint: "interactive" });

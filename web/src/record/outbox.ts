@@ -2,11 +2,17 @@
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
 import { Problem, type Schemas, takeBytes } from "../api/client";
 
-interface Piece {
+export interface Piece {
   recording: string;
+  /** The address that its recording is under. */
+  base?: string;
   number: number;
   start: number;
   data: Float32Array;
+  channels?: number;
+  /** When its first frame was heard by the server's clock, and in which run. */
+  atS?: number | null;
+  run?: number;
 }
 
 interface Kept extends DBSchema {
@@ -48,12 +54,31 @@ export interface Sent {
   secondsLeft: number | null;
 }
 
-const put = ({ recording, number, start, data }: Piece) =>
-  takeBytes<Schemas["PieceKept"]>(
+/** Recordings under an address of which pieces wait here. */
+export async function waiting(base: string): Promise<string[]> {
+  const all = await (await kept()).getAll("pieces");
+  return [...new Set(all.filter((p) => p.base === base).map((p) => p.recording))];
+}
+
+const put = ({ recording, base = "/api", number, start, data, atS, run }: Piece) => {
+  const heard = atS === null || atS === undefined ? "" : `&at_s=${atS}&run=${run ?? 0}`;
+  return takeBytes<Schemas["PieceKept"]>(
     "PUT",
-    `/api/recordings/${recording}/pieces/${number}?start=${start}`,
+    `${base}/recordings/${recording}/pieces/${number}?start=${start}${heard}`,
     data as Float32Array<ArrayBuffer>,
   );
+};
+
+/** Where a recording goes on after the pieces of it that wait here; null where none do. */
+export async function reached(recording: string) {
+  const pieces = await (await kept()).getAllFromIndex("pieces", "recording", recording);
+  const last = pieces.at(-1);
+  if (!last) return null;
+  const channels = last.channels ?? 1;
+  return { number: last.number + 1, frames: last.start + last.data.length / channels };
+}
+
+const GONE = 410;
 
 /**
  * Send what is kept of a recording, in order, until nothing is left. While the server does not
@@ -86,7 +111,8 @@ export async function sendAll(
         await forget(recording, piece.number);
         continue;
       }
-      const lasting = error.status >= 400 && error.status < 500;
+      // A closed link can be opened again.
+      const lasting = error.status >= 400 && error.status < 500 && error.status !== GONE;
       if (lasting || !going()) throw error;
       onTrouble(error.message);
       await new Promise((done) => setTimeout(done, patience));

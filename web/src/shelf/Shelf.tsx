@@ -1,12 +1,12 @@
 /** The shelf: shows and their episodes. */
 import { Box, Button, Flex, HStack, Input, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
-import { AudioLines, Moon, Sun } from "lucide-react";
+import { AudioLines } from "lucide-react";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { client, type Schemas, take } from "../api/client";
 import { keys, useShows } from "../api/queries";
-import { useMode } from "../theme/mode";
+import { ModeButton } from "../theme/ModeButton";
 import { announce, complain } from "../theme/toaster";
 import { clock } from "../time";
 
@@ -37,7 +37,6 @@ const patchEpisode = (id: number, body: Change) =>
 export function Shelf() {
   const { data: shows, error } = useShows();
   const [naming, setNaming] = useState(false);
-  const { mode, toggle } = useMode();
   const carry = useShelf();
   const add = (name: string) => carry(take(client.POST("/api/shows", { body: { name } })));
   return (
@@ -48,15 +47,7 @@ export function Shelf() {
             Air Trim
           </Text>
           <HStack>
-            <Button
-              size="sm"
-              variant="ghost"
-              px="2"
-              aria-label={mode === "light" ? "Dark colours" : "Light colours"}
-              onClick={toggle}
-            >
-              {mode === "light" ? <Moon size={16} /> : <Sun size={16} />}
-            </Button>
+            <ModeButton />
             {shows && shows.length > 0 && (
               <Button
                 size="sm"

@@ -1,5 +1,37 @@
 /** Paper and harbour: our tokens over Chakra's defaults, for light and dark. */
-import { createSystem, defaultConfig, defineConfig } from "@chakra-ui/react";
+import { createSystem, defaultBaseConfig, defineConfig } from "@chakra-ui/react";
+import {
+  animationStyles,
+  breakpoints,
+  buttonRecipe,
+  checkboxSlotRecipe,
+  checkmarkRecipe,
+  cssVarsPrefix,
+  cssVarsRoot,
+  dialogSlotRecipe,
+  fieldSlotRecipe,
+  globalCss,
+  headingRecipe,
+  inputRecipe,
+  kbdRecipe,
+  keyframes,
+  layerStyles,
+  linkRecipe,
+  menuSlotRecipe,
+  nativeSelectSlotRecipe,
+  popoverSlotRecipe,
+  progressSlotRecipe,
+  radioGroupSlotRecipe,
+  radiomarkRecipe,
+  semanticTokens,
+  sliderSlotRecipe,
+  spinnerRecipe,
+  tableSlotRecipe,
+  textareaRecipe,
+  textStyles,
+  toastSlotRecipe,
+  tokens,
+} from "@chakra-ui/react/theme";
 
 const pair = (light: string, dark: string) => ({ value: { _light: light, _dark: dark } });
 
@@ -69,4 +101,60 @@ const config = defineConfig({
   },
 });
 
-export const system = createSystem(defaultConfig, config);
+const UNUSED = "orange yellow green teal blue cyan purple pink warning success info".split(" ");
+
+const used = <T extends object>(from: T): T =>
+  Object.fromEntries(Object.entries(from).filter(([name]) => !UNUSED.includes(name))) as T;
+
+/** The defaults with nothing that is never used here: reading and working them out takes a good part
+ * of the start. */
+const defaults = defineConfig({
+  ...defaultBaseConfig,
+  preflight: true,
+  cssVarsPrefix,
+  cssVarsRoot,
+  globalCss,
+  theme: {
+    breakpoints,
+    keyframes,
+    textStyles,
+    layerStyles,
+    animationStyles,
+    tokens: { ...tokens, colors: used(tokens.colors ?? {}) },
+    semanticTokens: {
+      ...semanticTokens,
+      colors: Object.fromEntries(
+        Object.entries(used(semanticTokens.colors ?? {})).map(([name, shades]) => [
+          name,
+          used(shades),
+        ]),
+      ),
+    },
+    recipes: {
+      button: buttonRecipe,
+      checkmark: checkmarkRecipe,
+      heading: headingRecipe,
+      input: inputRecipe,
+      kbd: kbdRecipe,
+      link: linkRecipe,
+      radiomark: radiomarkRecipe,
+      spinner: spinnerRecipe,
+      textarea: textareaRecipe,
+    },
+    slotRecipes: {
+      checkbox: checkboxSlotRecipe,
+      dialog: dialogSlotRecipe,
+      field: fieldSlotRecipe,
+      menu: menuSlotRecipe,
+      nativeSelect: nativeSelectSlotRecipe,
+      popover: popoverSlotRecipe,
+      progress: progressSlotRecipe,
+      radioGroup: radioGroupSlotRecipe,
+      slider: sliderSlotRecipe,
+      table: tableSlotRecipe,
+      toast: toastSlotRecipe,
+    },
+  },
+});
+
+export const system = createSystem(defaults, config);

@@ -1,28 +1,11 @@
 /** Where a recording will go, in words, before it is made. */
 import { RadioGroup, Stack, Text } from "@chakra-ui/react";
-import { create } from "zustand";
 import type { Episode, Landing } from "../../api/client";
-import { type Span, useView } from "../../page/view";
+import { useView } from "../../page/view";
 import { usePlayer } from "../../playback/player";
 import { clock, seconds } from "../../time";
 import { Card } from "../Panel";
-
-type Way = "after" | "here" | "over" | "beside";
-
-/** How a recording will land; kept while the host goes from stage to stage. */
-const useWay = create<{ way: Way }>(() => ({ way: "after" }));
-
-/** The next recording goes over what is selected. */
-export const landOverSelection = () => useWay.setState({ way: "over" });
-
-/** Where a recording would go now. */
-export function useLanding(): { way: Way; landing: Landing } {
-  const at = usePlayer((p) => p.at);
-  const selection = useView((v) => v.selection);
-  const { way: wanted } = useWay();
-  const way = wanted === "over" && !selection ? "after" : wanted;
-  return { way, landing: landingOf(way, at, selection) };
-}
+import { chooseWay, useLanding, type Way } from "./landing";
 
 export function LandingChoice({ episode, tracks }: { episode: Episode; tracks: string[] }) {
   const at = usePlayer((p) => p.at);
@@ -34,7 +17,7 @@ export function LandingChoice({ episode, tracks }: { episode: Episode; tracks: s
     <Card data-testid="landing">
       <RadioGroup.Root
         value={chosen}
-        onValueChange={(e) => useWay.setState({ way: e.value as Way })}
+        onValueChange={(e) => chooseWay(e.value as Way)}
         size="sm"
         colorPalette="pine"
       >
@@ -58,7 +41,7 @@ export function LandingChoice({ episode, tracks }: { episode: Episode; tracks: s
                 what={
                   selection
                     ? `${clock(selection.start)}, ${seconds(selection.end - selection.start)}; what is there is kept at the splice`
-                    : "select something on the Edit stage first"
+                    : "select something on the Page first"
                 }
               />
               <Choice
@@ -83,15 +66,6 @@ export function told(landing: Landing, tracks: readonly string[]): string {
   }
   const moves = landing.alongside ? "Nothing moves." : "Everything later makes room.";
   return `At ${clock(landing.at)}, ${onto}. ${moves}`;
-}
-
-function landingOf(way: Way, at: number, selection: Span | null): Landing {
-  const span = way === "over" ? selection : null;
-  return {
-    at: way === "after" ? null : (span?.start ?? at),
-    replacing: span ? span.end - span.start : 0,
-    alongside: way === "beside",
-  };
 }
 
 interface ChoiceProps {

@@ -2,35 +2,28 @@
 import { Box } from "@chakra-ui/react";
 import { memo, useEffect, useRef } from "react";
 import { RATE } from "../../api/client";
-import { drawSkyline, prepare } from "../../page/draw";
-import { columns, useRecorder } from "../../record/recorder";
+import { prepare } from "../../page/draw";
+import type { Column } from "../../record/capture.worklet";
+import { columns, useTape } from "../../record/tape";
 import { palette } from "../../theme/colours";
 import { useMode } from "../../theme/mode";
 import { clock } from "../../time";
 
 const LINE_S = 10;
+const LINE_FRAMES = LINE_S * RATE;
 const STRIP_PX = 40;
 /** The audio thread tells levels this often. */
 const COLUMN_FRAMES = 2_048;
-const PER_LINE = Math.ceil((LINE_S * RATE) / COLUMN_FRAMES);
 const FLOOR_DB = -66;
 
-const byte = (value: number) =>
-  Math.max(0, Math.min(255, (1 - (20 * Math.log10(Math.max(value, 1e-6))) / FLOOR_DB) * 255));
+const height = (value: number) =>
+  Math.max(0, 1 - (20 * Math.log10(Math.max(value, 1e-6))) / FLOOR_DB) * STRIP_PX;
 
 /** The line that the frame before this one stands on. */
-const lineOf = (frames: number) => Math.floor(Math.max(0, frames - 1) / (LINE_S * RATE));
-
-function* columnsFrom(start: number) {
-  for (let i = columns.length - 1; i >= 0; i--) {
-    const column = columns[i];
-    if (!column || column.frame <= start) return;
-    yield column;
-  }
-}
+const lineOf = (frames: number) => Math.floor(Math.max(0, frames - 1) / LINE_FRAMES);
 
 export function LiveLines({ tracks }: { tracks: number }) {
-  const last = useRecorder((r) => lineOf(r.frames));
+  const last = useTape((t) => lineOf(t.frames));
   const first = Math.min(last, lineOf(columns[0]?.frame ?? 0));
   const lines = Array.from({ length: Math.max(1, last - first + 1) }, (_, i) => first + i);
   const end = useRef<HTMLDivElement>(null);
@@ -40,46 +33,70 @@ export function LiveLines({ tracks }: { tracks: number }) {
   return (
     <Box flex="1" minH="0" overflowY="auto" data-testid="live">
       {lines.slice(-60).map((line) => (
-        <Line key={line} line={line} tracks={tracks} growing={line === last} />
+        <Line key={line} line={line} tracks={tracks} />
       ))}
       <div ref={end} />
     </Box>
   );
 }
 
-interface LineProps {
-  line: number;
-  tracks: number;
-  growing: boolean;
+/** Draw one column of a line: the peak as a halo, the body over it. */
+function drawColumn(
+  context: CanvasRenderingContext2D,
+  column: Column,
+  start: number,
+  width: number,
+  inks: { body: string; halo: string }[],
+) {
+  // On whole pixels, so that no seams show between neighbours.
+  const x = (frame: number) => Math.floor(((frame - start) / LINE_FRAMES) * width);
+  const left = x(column.frame - COLUMN_FRAMES);
+  const wide = x(column.frame) - left;
+  for (const [track, peak] of column.peaks.entries()) {
+    const ink = inks[track % inks.length];
+    if (!ink) continue;
+    const base = (track + 1) * STRIP_PX;
+    const bar = (value: number, colour: string) => {
+      const tall = height(value);
+      context.fillStyle = colour;
+      context.fillRect(left, base - tall, wide, tall);
+    };
+    bar(peak, ink.halo);
+    bar(column.rms[track] ?? 0, ink.body);
+  }
 }
 
-const Line = memo(function Line({ line, tracks, growing }: LineProps) {
-  const frames = useRecorder((r) => (growing ? r.frames : 0));
-  const flags = useRecorder((r) => r.flags).filter((at) => lineOf(at + 1) === line);
+const Line = memo(function Line({ line, tracks }: { line: number; tracks: number }) {
+  const all = useTape((t) => t.flags);
+  const flags = all.filter((at) => lineOf(at + 1) === line);
   const mode = useMode((m) => m.mode);
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
     const box = canvas.current;
     const width = box?.clientWidth ?? 0;
-    const context = box && frames >= 0 ? prepare(box, width, STRIP_PX * tracks) : null;
+    const context = box && prepare(box, width, STRIP_PX * tracks);
     if (!context) return;
-    const start = line * LINE_S * RATE;
-    const inks = palette(mode).voices;
-    for (let track = 0; track < tracks; track++) {
-      const peaks = new Uint8Array(PER_LINE);
-      const body = new Uint8Array(PER_LINE);
-      // Newest first, so that the line that grows looks at its own columns only.
-      for (const column of columnsFrom(start)) {
-        const at = Math.floor((column.frame - 1 - start) / COLUMN_FRAMES);
-        if (at >= PER_LINE) continue;
-        peaks[at] = byte(column.peaks[track] ?? 0);
-        body[at] = byte(column.rms[track] ?? 0);
-      }
-      const ink = inks[track % inks.length];
-      if (ink) drawSkyline(context, peaks, body, width, STRIP_PX, ink);
-      context.translate(0, STRIP_PX);
+    const start = line * LINE_FRAMES;
+    const { voices, rule } = palette(mode);
+    context.fillStyle = rule;
+    for (let track = 1; track <= tracks; track++) {
+      context.fillRect(0, track * STRIP_PX - 1, width, 1);
     }
-  }, [line, tracks, mode, frames]);
+    let drawn = 0;
+    // Only what has come since the last time is drawn.
+    const grow = () => {
+      for (; drawn < columns.length; drawn++) {
+        const column = columns[drawn];
+        if (column && lineOf(column.frame) === line) {
+          drawColumn(context, column, start, width, voices);
+        }
+      }
+    };
+    grow();
+    return useTape.subscribe(({ frames }) => {
+      if (lineOf(frames) === line || drawn < columns.length) grow();
+    });
+  }, [line, tracks, mode]);
   return (
     <Box position="relative" pl="56px" pr="6" py="2">
       <Box
@@ -91,7 +108,7 @@ const Line = memo(function Line({ line, tracks, growing }: LineProps) {
         fontSize="12px"
         color="quiet"
       >
-        {clock(line * LINE_S * RATE, 0)}
+        {clock(line * LINE_FRAMES, 0)}
       </Box>
       <Box position="relative">
         <canvas
@@ -104,7 +121,7 @@ const Line = memo(function Line({ line, tracks, growing }: LineProps) {
             position="absolute"
             top="-4px"
             bottom="0"
-            left={`${((at / RATE - line * LINE_S) / LINE_S) * 100}%`}
+            left={`${((at - line * LINE_FRAMES) / LINE_FRAMES) * 100}%`}
             borderLeftWidth="2px"
             borderColor="trouble"
             title={`Flag at ${clock(at)}`}

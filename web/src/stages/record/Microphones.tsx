@@ -1,77 +1,56 @@
 /** Choosing microphones, seeing their levels, and trying them for five seconds. */
-import { Box, Button, Flex, HStack, Input, NativeSelect, Text } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
-import { type Episode, type Schemas, takeBytes } from "../../api/client";
-import { type Device, listDevices } from "../../record/microphones";
+import {
+  Box,
+  Button,
+  Checkbox,
+  Flex,
+  HStack,
+  Input,
+  NativeSelect,
+  Slider,
+  Text,
+} from "@chakra-ui/react";
+import { type ReactNode, useState } from "react";
+import { type Schemas, takeBytes } from "../../api/client";
 import {
   closeMicrophones,
+  type Input as Device,
   listen,
+  MICROPHONE,
   type Microphone,
   openMicrophones,
-  useRecorder,
-} from "../../record/recorder";
-import { findAgain, type Remembered, recall, remember } from "../../record/remembered";
+  useCapture,
+} from "../../record/capture";
+import type { Treatment } from "../../record/microphones";
+import { Pick } from "../../theme/Pick";
 import { complain } from "../../theme/toaster";
 import { Card, Heading } from "../Panel";
 import { LevelMeter } from "./LevelMeter";
+import type { Choice } from "./useMicrophones";
 
 const TRY_S = 5;
+const MOST = 8;
 
-export interface Choice {
-  devices: Device[];
-  microphones: Microphone[];
-  missing: string | null;
-  set: (microphones: Microphone[]) => void;
+interface Props {
+  choice: Choice;
+  /** A guest has one microphone, and its track is named by the host. */
+  guest?: boolean;
+  /** Where a trial is judged. */
+  judge?: string;
 }
 
-/** The microphones the host uses: those remembered, or the machine's own choice. */
-export function useMicrophones(episode: Episode): Choice {
-  const [devices, setDevices] = useState<Device[]>([]);
-  const [wanted, setWanted] = useState<Remembered[]>(recall);
-  const phase = useRecorder((r) => r.phase);
-  const opened = phase === "ready";
-  // Names are told only once a microphone has been opened, so the list is made again then.
-  useEffect(() => {
-    const list = () => void listDevices().then(setDevices);
-    list();
-    if (!opened) return;
-    navigator.mediaDevices?.addEventListener("devicechange", list);
-    return () => navigator.mediaDevices?.removeEventListener("devicechange", list);
-  }, [opened]);
-
-  const voice = episode.tracks.find((t) => t.kind === "voice")?.name ?? "Voice";
-  const kept = wanted.length ? wanted : [{ device: "", name: "", track: voice }];
-  const found = kept.map((m) => ({ ...m, device: findAgain(devices, m)?.id ?? "" }));
-  const lost = devices.length ? kept.find((m) => !findAgain(devices, m)) : undefined;
-  return {
-    devices,
-    microphones: found,
-    missing: lost ? `“${lost.name}” is not plugged in. Another one is used until it is.` : null,
-    set: (microphones) => {
-      const named = microphones.map((m) => ({
-        ...m,
-        name: devices.find((d) => d.id === m.device)?.name ?? "",
-      }));
-      setWanted(named);
-      remember(named);
-      const { phase: now } = useRecorder.getState();
-      if (now === "ready") void openMicrophones(microphones);
-    },
-  };
-}
-
-export function Microphones({ choice }: { choice: Choice }) {
-  const { phase, levels, trouble } = useRecorder();
-  const { microphones, devices, set } = choice;
-  const on = phase === "ready";
-  const put = (index: number, change: Partial<Microphone>) =>
-    set(microphones.map((m, i) => (i === index ? { ...m, ...change } : m)));
+export function Microphones({ choice, guest, judge = "/api/microphone-check" }: Props) {
+  const { phase, inputs, trouble, monitoring } = useCapture();
+  const { microphones, set } = choice;
+  const on = phase === "on";
   return (
     <>
       <Heading>Microphone{microphones.length > 1 ? "s" : ""}</Heading>
-      <Text fontSize="13px" color="quiet" mb="3">
-        Each goes to a track of its own, all in time with one another.
-      </Text>
+      {!guest && (
+        <Text fontSize="13px" color="quiet" mb="3">
+          Each goes to a track of its own, all in time with one another.
+        </Text>
+      )}
       {(trouble ?? choice.missing) && (
         <Text color="trouble" mb="3" role="alert">
           {trouble ?? choice.missing}
@@ -80,48 +59,15 @@ export function Microphones({ choice }: { choice: Choice }) {
       {microphones.map((microphone, index) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a microphone is its place in the list
         <Card key={index} data-testid="microphone">
-          <Flex gap="3" align="flex-end" mb="3">
-            <Box flex="1" minW="0">
-              <Text fontSize="13px" mb="1">
-                Device
-              </Text>
-              <NativeSelect.Root size="sm">
-                <NativeSelect.Field
-                  aria-label="Device"
-                  value={microphone.device}
-                  onChange={(event) => put(index, { device: event.target.value })}
-                >
-                  <option value="">The machine’s own choice</option>
-                  {devices.map((device) => (
-                    <option key={device.id} value={device.id}>
-                      {device.name}
-                    </option>
-                  ))}
-                </NativeSelect.Field>
-                <NativeSelect.Indicator />
-              </NativeSelect.Root>
-            </Box>
-            <Box w="190px">
-              <Text fontSize="13px" mb="1">
-                Track
-              </Text>
-              <TrackName value={microphone.track} onSet={(track) => put(index, { track })} />
-            </Box>
-            {microphones.length > 1 && (
-              <Button
-                size="sm"
-                variant="ghost"
-                color="quiet"
-                onClick={() => set(microphones.filter((_, i) => i !== index))}
-              >
-                Remove
-              </Button>
-            )}
-          </Flex>
-          {on && levels[index] ? (
+          <Chosen choice={choice} index={index} input={inputs[index]} guest={guest} />
+          {on && inputs[index] ? (
             <>
-              <LevelMeter level={levels[index]} name={microphone.track} />
-              <Try channel={index} />
+              <LevelMeter input={index} name={microphone.track} />
+              <Try channel={index} judge={judge}>
+                {!guest && monitoring && microphones.length > 1 && (
+                  <Heard choice={choice} index={index} />
+                )}
+              </Try>
             </>
           ) : (
             <Text fontSize="13px" color="quiet">
@@ -136,20 +82,15 @@ export function Microphones({ choice }: { choice: Choice }) {
           colorPalette="pine"
           variant={on ? "outline" : "solid"}
           loading={phase === "opening"}
-          onClick={() => void (on ? closeMicrophones() : openMicrophones(microphones))}
+          onClick={() => (on ? closeMicrophones() : void openMicrophones(microphones))}
         >
           {on ? "Switch off" : "Switch the microphone on"}
         </Button>
-        {microphones.length < 4 && (
+        {!guest && microphones.length < MOST && (
           <Button
             size="sm"
             variant="ghost"
-            onClick={() =>
-              set([
-                ...microphones,
-                { device: "", track: freeName(microphones.map((m) => m.track)) },
-              ])
-            }
+            onClick={() => set([...microphones, { ...MICROPHONE, track: freeName(microphones) }])}
           >
             Add another microphone
           </Button>
@@ -159,10 +100,237 @@ export function Microphones({ choice }: { choice: Choice }) {
   );
 }
 
-function freeName(taken: string[]): string {
+function freeName(microphones: Microphone[]): string {
+  const taken = microphones.map((m) => m.track);
   let number = taken.length + 1;
   while (taken.includes(`Voice ${number}`)) number += 1;
   return `Voice ${number}`;
+}
+
+interface ChosenProps {
+  choice: Choice;
+  index: number;
+  input: Device | undefined;
+  guest?: boolean;
+}
+
+function Chosen({ choice, index, input, guest }: ChosenProps) {
+  const [more, setMore] = useState(false);
+  const { microphones, devices, set } = choice;
+  const microphone = microphones[index];
+  if (!microphone) return null;
+  const put = (change: Partial<Microphone>, anew?: boolean) =>
+    set(
+      microphones.map((m, i) => (i === index ? { ...m, ...change } : m)),
+      anew,
+    );
+  const channels = Math.max(input?.channels ?? 1, microphone.channel);
+  return (
+    <Box mb="3">
+      <Flex gap="3" align="flex-end">
+        <Field label="Device" grow>
+          <Pick
+            name="Device"
+            size="sm"
+            value={microphone.device}
+            options={[OWN_CHOICE, ...devices.map(({ id, name }) => [id, name] as const)]}
+            onPick={(device) => put({ device, channel: 0 })}
+          />
+        </Field>
+        {channels > 1 && (
+          <Field label="Channel" width="110px">
+            <NativeSelect.Root size="sm">
+              <NativeSelect.Field
+                aria-label="Channel"
+                value={microphone.channel}
+                onChange={(event) => put({ channel: Number(event.target.value) })}
+              >
+                <option value={0}>All mixed</option>
+                {Array.from({ length: channels }, (_, i) => i + 1).map((channel) => (
+                  <option key={channel} value={channel}>
+                    {channel}
+                  </option>
+                ))}
+              </NativeSelect.Field>
+              <NativeSelect.Indicator />
+            </NativeSelect.Root>
+          </Field>
+        )}
+        {!guest && (
+          <Field label="Track" width="150px">
+            <TrackName value={microphone.track} onSet={(track) => put({ track }, false)} />
+          </Field>
+        )}
+        <Button size="sm" variant="ghost" onClick={() => setMore(!more)} aria-expanded={more}>
+          {more ? "Less" : "More"}
+        </Button>
+        {microphones.length > 1 && (
+          <Button
+            size="sm"
+            variant="ghost"
+            color="quiet"
+            onClick={() => set(microphones.filter((_, i) => i !== index))}
+          >
+            Remove
+          </Button>
+        )}
+      </Flex>
+      {(more || !microphone.armed) && microphones.length > 1 && (
+        <Box mt="3">
+          <Tick on={microphone.armed} onSet={(armed) => put({ armed }, false)}>
+            Record it
+          </Tick>
+        </Box>
+      )}
+      {more && (
+        <>
+          {input?.gain && <Gain gain={input.gain} />}
+          <Processing treatment={microphone.treatment} onSet={(treatment) => put({ treatment })} />
+        </>
+      )}
+    </Box>
+  );
+}
+
+interface FieldProps {
+  label: string;
+  children: ReactNode;
+  width?: string;
+  grow?: boolean;
+}
+
+function Field({ label, children, width, grow }: FieldProps) {
+  return (
+    <Box w={width} flex={grow ? "1" : undefined} minW="0">
+      <Text fontSize="13px" mb="1">
+        {label}
+      </Text>
+      {children}
+    </Box>
+  );
+}
+
+interface TickProps {
+  on: boolean;
+  onSet: (on: boolean) => void;
+  children: ReactNode;
+  disabled?: boolean;
+}
+
+/** Of devices: none in particular. */
+export const OWN_CHOICE = ["", "The machine’s own choice"] as const;
+
+export function Tick({ on, onSet, children, disabled }: TickProps) {
+  return (
+    <Checkbox.Root
+      size="sm"
+      colorPalette="pine"
+      checked={on}
+      disabled={disabled}
+      onCheckedChange={(event) => onSet(event.checked === true)}
+    >
+      <Checkbox.HiddenInput />
+      <Checkbox.Control />
+      <Checkbox.Label fontWeight="400">{children}</Checkbox.Label>
+    </Checkbox.Root>
+  );
+}
+
+function Gain({ gain }: { gain: NonNullable<Device["gain"]> }) {
+  const [value, setValue] = useState(gain.value);
+  return (
+    <Flex align="center" gap="3" mt="3" maxW="420px">
+      <Text fontSize="13px" whiteSpace="nowrap">
+        Input gain
+      </Text>
+      <Slider.Root
+        flex="1"
+        size="sm"
+        colorPalette="pine"
+        aria-label={["Input gain"]}
+        min={gain.least}
+        max={gain.most}
+        step={(gain.most - gain.least) / 100}
+        value={[value]}
+        onValueChange={({ value: [now = value] }) => {
+          setValue(now);
+          gain.value = now;
+          gain.set(now);
+        }}
+      >
+        <Slider.Control>
+          <Slider.Track>
+            <Slider.Range />
+          </Slider.Track>
+          <Slider.Thumbs />
+        </Slider.Control>
+      </Slider.Root>
+    </Flex>
+  );
+}
+
+const OFFERED: [keyof Treatment, string][] = [
+  ["autoGainControl", "even out the level"],
+  ["echoCancellation", "take out echo"],
+  ["noiseSuppression", "take out noise"],
+];
+
+function Processing({
+  treatment,
+  onSet,
+}: {
+  treatment: Treatment;
+  onSet: (treatment: Treatment) => void;
+}) {
+  return (
+    <HStack gap="4" mt="3" wrap="wrap">
+      <Text fontSize="13px" color="quiet">
+        Let the browser
+      </Text>
+      {OFFERED.map(([key, words]) => (
+        <Tick key={key} on={treatment[key]} onSet={(on) => onSet({ ...treatment, [key]: on })}>
+          {words}
+        </Tick>
+      ))}
+      <Text fontSize="12px" color="quiet">
+        All of it changes the voice for good, so it is off unless you ask.
+      </Text>
+    </HStack>
+  );
+}
+
+/** What of this microphone is heard while monitoring. */
+function Heard({ choice, index }: { choice: Choice; index: number }) {
+  const { microphones, set } = choice;
+  const microphone = microphones[index];
+  if (!microphone) return null;
+  const put = (change: Partial<Microphone>) =>
+    set(
+      microphones.map((m, i) => (i === index ? { ...m, ...change } : m)),
+      false,
+    );
+  return (
+    <HStack gap="1">
+      <Button
+        size="xs"
+        variant={microphone.muted ? "solid" : "ghost"}
+        aria-pressed={microphone.muted}
+        title="Not in the headphones; it is recorded all the same"
+        onClick={() => put({ muted: !microphone.muted })}
+      >
+        Mute
+      </Button>
+      <Button
+        size="xs"
+        variant={microphone.solo ? "solid" : "ghost"}
+        aria-pressed={microphone.solo}
+        title="Only this one in the headphones"
+        onClick={() => put({ solo: !microphone.solo })}
+      >
+        Solo
+      </Button>
+    </HStack>
+  );
 }
 
 function TrackName({ value, onSet }: { value: string; onSet: (name: string) => void }) {
@@ -183,21 +351,23 @@ function TrackName({ value, onSet }: { value: string; onSet: (name: string) => v
   );
 }
 
+interface TryProps {
+  channel: number;
+  judge: string;
+  children?: ReactNode;
+}
+
 /** Five seconds of speech, judged: what to change, in words. */
-function Try({ channel }: { channel: number }) {
+function Try({ channel, judge, children }: TryProps) {
   const [listening, setListening] = useState(false);
   const [found, setFound] = useState<Schemas["Checkup"] | null>(null);
   const go = async () => {
     setListening(true);
     setFound(null);
     try {
-      const sound = await listen(channel, TRY_S);
+      const { samples } = await listen(channel, TRY_S);
       setFound(
-        await takeBytes<Schemas["Checkup"]>(
-          "POST",
-          "/api/microphone-check",
-          sound as Float32Array<ArrayBuffer>,
-        ),
+        await takeBytes<Schemas["Checkup"]>("POST", judge, samples as Float32Array<ArrayBuffer>),
       );
     } catch (error) {
       complain(error);
@@ -222,6 +392,7 @@ function Try({ channel }: { channel: number }) {
           </Text>
         ))}
       </Box>
+      {children}
     </Flex>
   );
 }

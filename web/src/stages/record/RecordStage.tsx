@@ -1,39 +1,51 @@
 /** Record: microphones and their levels, where it lands, and the recording while it is made. */
 import { Box, Button, Flex, HStack, NativeSelect, Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
-import type { Episode } from "../../api/client";
+import { useShallow } from "zustand/react/shallow";
+import { type Episode, RATE } from "../../api/client";
+import { closeMicrophones } from "../../record/capture";
 import {
+  addWithout,
   callOff,
-  closeMicrophones,
   finish,
-  flag,
   goOn,
   type LeadIn,
   pause,
+  playsAlong,
   record,
-  useRecorder,
 } from "../../record/recorder";
+import { flag, useBehind, useReady, useTape } from "../../record/tape";
 import { clock } from "../../time";
 import { Card, Heading, Panel } from "../Panel";
-import { LandingChoice, told, useLanding } from "./LandingChoice";
+import { Elapsed } from "./Elapsed";
+import { Guests, useHostCall } from "./Guests";
+import { LandingChoice, told } from "./LandingChoice";
+import { LandingLines } from "./LandingLines";
 import { LevelMeter } from "./LevelMeter";
+import { Listening } from "./Listening";
 import { LiveLines } from "./LiveLines";
-import { Microphones, useMicrophones } from "./Microphones";
+import { useLanding } from "./landing";
+import { Microphones } from "./Microphones";
+import { Reading, ScriptCard } from "./Script";
 import { Unfinished } from "./Unfinished";
+import { useMicrophones } from "./useMicrophones";
 
 export function RecordStage({ episode }: { episode: Episode }) {
-  const phase = useRecorder((r) => r.phase);
-  const busy = useRecorder((r) => r.recording) !== null;
-  const elsewhere = useRecorder((r) => r.episode) !== episode.id && busy;
+  const phase = useTape((t) => t.phase);
+  const busy = useTape((t) => t.recording) !== null;
+  const elsewhere = useTape((t) => t.episode) !== episode.id && busy;
   const { way, landing } = useLanding();
   const [chosenLead, setLeadIn] = useState<LeadIn | null>(null);
+  const [along, setAlong] = useState(false);
   const leadIn = chosenLead ?? (way === "over" ? "hear" : "none");
-  const choice = useMicrophones(episode);
+  const choice = useMicrophones(episode.tracks.find((t) => t.kind === "voice")?.name ?? "Voice");
+  const tracks = choice.microphones.filter((m) => m.armed).map((m) => m.track);
+  useHostCall(episode.id);
 
   // A microphone is not left open behind the host's back; a recording goes on whatever is shown.
   useEffect(
     () => () => {
-      if (!useRecorder.getState().recording) void closeMicrophones();
+      if (!useTape.getState().recording) closeMicrophones();
     },
     [],
   );
@@ -49,7 +61,7 @@ export function RecordStage({ episode }: { episode: Episode }) {
         ) : phase === "leading" ? (
           <Leading />
         ) : busy ? (
-          <During />
+          <During episode={episode} />
         ) : (
           <Box overflowY="auto" px="6" py="4">
             <Unfinished episode={episode} choice={choice} />
@@ -58,27 +70,38 @@ export function RecordStage({ episode }: { episode: Episode }) {
               onRecord={() =>
                 void record({
                   episode: episode.id,
-                  microphones: choice.microphones,
                   landing,
                   leadIn,
                   after: landing.at ?? episode.frames,
+                  along: along && way === "beside",
                 })
               }
               first={episode.frames === 0}
               leadIn={leadIn}
               onLeadIn={setLeadIn}
             />
+            {episode.frames > 0 && (
+              <LandingLines episode={episode} landing={landing} tracks={tracks} />
+            )}
           </Box>
         )}
       </Flex>
       <Panel>
         <Heading>Where it will go</Heading>
         {busy ? (
-          <Settled />
+          <>
+            <Settled />
+            <Safety />
+          </>
         ) : (
-          <LandingChoice episode={episode} tracks={choice.microphones.map((m) => m.track)} />
+          <>
+            <LandingChoice episode={episode} tracks={tracks} />
+            <ScriptCard episode={episode} />
+            <Listening mayPlay={way === "beside"} along={along} onAlong={setAlong} />
+          </>
         )}
-        {busy ? <Safety /> : <Advice />}
+        <Guests episode={episode.id} />
+        {!busy && <Advice />}
       </Panel>
     </Flex>
   );
@@ -92,7 +115,7 @@ interface BeginProps {
 }
 
 function Begin({ onRecord, first, leadIn, onLeadIn }: BeginProps) {
-  const ready = useRecorder((r) => r.phase) === "ready";
+  const ready = useReady();
   return (
     <Flex align="center" gap="4" mt="2">
       <Button
@@ -132,13 +155,15 @@ function Begin({ onRecord, first, leadIn, onLeadIn }: BeginProps) {
 }
 
 function Leading() {
-  const lead = useRecorder((r) => r.lead);
+  const lead = useTape((t) => t.lead);
   return (
     <Flex direction="column" m="auto" align="center" gap="2">
-      <Text color="quiet">Recording begins in</Text>
-      <Text fontSize="96px" fontWeight="700" lineHeight="1" role="timer">
-        {lead}
-      </Text>
+      <Text color="quiet">{lead ? "Recording begins in" : "Waiting for your guests to begin"}</Text>
+      {lead > 0 && (
+        <Text fontSize="96px" fontWeight="700" lineHeight="1" role="timer">
+          {lead}
+        </Text>
+      )}
       <Button variant="outline" onClick={() => void callOff()}>
         Not yet
       </Button>
@@ -148,7 +173,8 @@ function Leading() {
 
 /** Where the recording goes that is being made: settled when it began. */
 function Settled() {
-  const { landing, tracks } = useRecorder();
+  const landing = useTape((t) => t.landing);
+  const tracks = useTape((t) => t.tracks);
   return (
     <Card data-testid="landing">
       <Text>{told(landing, tracks)}</Text>
@@ -156,8 +182,19 @@ function Settled() {
   );
 }
 
-function During() {
-  const { phase, frames, levels, trouble, unsent, flags, tracks } = useRecorder();
+function During({ episode }: { episode: Episode }) {
+  const { phase, trouble, unsent, flags, tracks, inputs, waitingFor } = useTape(
+    useShallow(({ phase, trouble, unsent, flags, tracks, inputs, waitingFor }) => ({
+      phase,
+      trouble,
+      unsent,
+      flags,
+      tracks,
+      inputs,
+      waitingFor,
+    })),
+  );
+  const along = playsAlong();
   return (
     <>
       <Box px="6" pt="4" pb="3" borderBottomWidth="1px" borderColor="rule">
@@ -172,19 +209,17 @@ function During() {
               />
               {phase === "recording" ? "Recording" : phase === "ending" ? "Adding it…" : "Paused"}
             </HStack>
-            <Text fontSize="44px" fontWeight="700" lineHeight="1.1" data-testid="elapsed">
-              {clock(frames)}
-            </Text>
+            <Elapsed size="44px" />
           </Box>
           <Box flex="1" minW="0">
-            {levels.map((level, i) => (
-              <Box key={tracks[i] ?? i}>
-                {levels.length > 1 && (
+            {inputs.map((input, i) => (
+              <Box key={input}>
+                {inputs.length > 1 && (
                   <Text fontSize="12px" color="quiet">
                     {tracks[i]}
                   </Text>
                 )}
-                <LevelMeter level={level} name={tracks[i] ?? "the microphone"} />
+                <LevelMeter input={input} name={tracks[i] ?? "the microphone"} />
               </Box>
             ))}
           </Box>
@@ -198,8 +233,8 @@ function During() {
             <Button
               variant="outline"
               onClick={() => void pause()}
-              disabled={phase !== "recording"}
-              title="R"
+              disabled={phase !== "recording" || along}
+              title={along ? "Other tracks play along: end it, then record the next part" : "R"}
             >
               Pause
             </Button>
@@ -215,8 +250,15 @@ function During() {
           >
             End and add it
           </Button>
+          {waitingFor.length > 0 && (
+            <Button variant="outline" onClick={addWithout}>
+              Add it without {waitingFor.join(" and ")}
+            </Button>
+          )}
           <Text color="quiet" fontSize="13px" ml="2">
-            {flags.length > 0 && `${flags.length} flag${flags.length > 1 ? "s" : ""}`}
+            {waitingFor.length > 0
+              ? `The rest of ${waitingFor.join(" and ")} is on its way.`
+              : flags.length > 0 && `${flags.length} flag${flags.length > 1 ? "s" : ""}`}
           </Text>
         </HStack>
         {[trouble, unsent].map(
@@ -228,14 +270,21 @@ function During() {
             ),
         )}
       </Box>
-      <LiveLines tracks={Math.max(1, levels.length)} />
+      <Reading episode={episode} />
+      <LiveLines tracks={Math.max(1, tracks.length)} />
     </>
   );
 }
 
 function Safety() {
-  const { frames, safe, secondsLeft, phase } = useRecorder();
-  const behind = Math.max(0, frames - safe);
+  const { safe, secondsLeft, phase } = useTape(
+    useShallow((t) => ({
+      safe: Math.floor(t.safe / (RATE / 10)) * (RATE / 10),
+      secondsLeft: t.secondsLeft && Math.floor(t.secondsLeft / 60) * 60,
+      phase: t.phase,
+    })),
+  );
+  const behind = useBehind();
   return (
     <>
       <Heading>Safe so far</Heading>
@@ -245,8 +294,8 @@ function Safety() {
         </Text>
         <Text fontSize="13px" color="quiet" mt="1">
           {phase === "recording"
-            ? behind > 3 * 48_000
-              ? `${clock(behind)} wait in this browser and are sent as soon as Air Trim answers.`
+            ? behind > 3
+              ? `${clock(behind * RATE)} wait in this browser and are sent as soon as Air Trim answers.`
               : "What you say is on disk within a second, and in this browser before that."
             : "Nothing of it is lost if this page is closed now."}
         </Text>
@@ -285,7 +334,7 @@ function useRecordKeys(busy: boolean) {
       const on = event.target as HTMLElement;
       if (on.closest("input, textarea, select, [role=dialog]")) return;
       if (event.ctrlKey || event.metaKey || event.altKey || event.repeat) return;
-      const { phase } = useRecorder.getState();
+      const { phase } = useTape.getState();
       if (event.key.toLowerCase() === "f" && phase === "recording") flag();
       if (event.key.toLowerCase() === "r" && busy) {
         if (phase === "recording") void pause();

@@ -1,14 +1,16 @@
 /** Recordings that were begun and not ended: go on, add, or set aside. */
 import { Button, HStack, Text } from "@chakra-ui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { client, type Episode, type Landing, type Recording, take } from "../../api/client";
+import { AFTER, client, type Episode, type Landing, type Recording, take } from "../../api/client";
 import { keys, useUnfinished } from "../../api/queries";
-import { AFTER, add, isBeingMade, openMicrophones, record } from "../../record/recorder";
+import { MICROPHONE, openMicrophones } from "../../record/capture";
+import { add, record } from "../../record/recorder";
+import { isBeingMade } from "../../record/tape";
 import { announce, complain } from "../../theme/toaster";
 import { clock } from "../../time";
 import { Card } from "../Panel";
 import { told } from "./LandingChoice";
-import type { Choice } from "./Microphones";
+import type { Choice } from "./useMicrophones";
 
 export function Unfinished({ episode, choice }: { episode: Episode; choice: Choice }) {
   const { data } = useUnfinished(episode.id);
@@ -35,19 +37,22 @@ function One({ recording, episode, choice }: Props) {
   const again = () => queries.invalidateQueries({ queryKey: keys.unfinished(episode.id) });
   const tracks = recording.tracks.map((t) => `“${t}”`).join(" and ");
   const path = { recording_id: recording.id };
+  const guest = recording.guest !== null && recording.guest !== undefined;
   const goOn = async () => {
     const microphones = recording.tracks.map((track, i) => ({
-      device: choice.microphones[i]?.device ?? "",
+      ...MICROPHONE,
+      ...choice.microphones[i],
+      armed: true,
       track,
     }));
     await openMicrophones(microphones);
     const { landing } = recording;
     await record({
       episode: episode.id,
-      microphones,
       landing,
       leadIn: "none",
       after: 0,
+      along: false,
       left: recording,
     });
   };
@@ -69,15 +74,21 @@ function One({ recording, episode, choice }: Props) {
   return (
     <Card data-testid="unfinished">
       <Text fontWeight="700">
-        A recording of {clock(recording.frames)} on {tracks} was not ended.
+        {guest
+          ? `${recording.tracks[0]}’s recording, ${clock(recording.frames)} so far, has not been added yet.`
+          : `A recording of ${clock(recording.frames)} on ${tracks} was not ended.`}
       </Text>
       <Text fontSize="13px" color="quiet" mb="3">
-        It is safe. It was to go: {told(recording.landing, recording.tracks)}
+        {guest
+          ? `It is safe, and goes beside yours, in time with it. ${recording.whole === recording.pieces ? "All of it has come." : "More of it may still be on its way."}`
+          : `It is safe. It was to go: ${told(recording.landing, recording.tracks)}`}
       </Text>
       <HStack gap="2">
-        <Button size="sm" colorPalette="pine" onClick={() => void goOn().catch(complain)}>
-          Go on recording
-        </Button>
+        {!guest && (
+          <Button size="sm" colorPalette="pine" onClick={() => void goOn().catch(complain)}>
+            Go on recording
+          </Button>
+        )}
         <Button size="sm" variant="outline" onClick={() => put(null)}>
           Add it as it is
         </Button>

@@ -1,0 +1,74 @@
+"""A microphone that clicks: on every whole second of the machine's clock, and when F is pressed.
+
+It stands in for a device (``getUserMedia``), so what is recorded can be held against when it
+really was. ``AS_A_DEVICE`` runs in an audio context of its own and is heard through a stream, as
+devices are, with the 10 to 30 ms that takes and its unsteadiness; ``DIRECT`` clicks within the
+recording context, so that only the recorder's own clock is between its clicks and the machine's.
+"""
+
+import numpy as np
+
+from tests.reference import RATE, Sound
+
+_SCRIPT = """
+((direct) => {
+  const now = () => (performance.timeOrigin + performance.now()) / 1000;
+  const clicker = (context, out) => {
+    const keep = new ConstantSourceNode(context, { offset: 1e-4 });
+    keep.connect(out);
+    keep.start();
+    const buffer = new AudioBuffer({ length: 96, sampleRate: 48000 });
+    buffer.getChannelData(0).fill(0.5);
+    const click = (when) => {
+      const node = new AudioBufferSourceNode(context, { buffer });
+      node.connect(out);
+      node.start(when);
+    };
+    const lags = [];
+    setInterval(() => {
+      lags.push(now() - context.currentTime);
+      if (lags.length > 200) lags.shift();
+    }, 5);
+    let next = 0;
+    setInterval(() => {
+      if (lags.length < 50) return;
+      const soon = Math.ceil(now() + 0.25);
+      if (soon === next) return;
+      next = soon;
+      click(soon - Math.min(...lags));
+    }, 50);
+    addEventListener('keydown', (event) => { if (event.key === 'f') click(0); }, true);
+  };
+  let stream;
+  const given = async () => {
+    const context = new AudioContext({ sampleRate: 48000 });
+    const out = new MediaStreamAudioDestinationNode(context, { channelCount: 1 });
+    await context.resume();
+    if (!direct) clicker(context, out);
+    stream = out.stream;
+    return stream;
+  };
+  if (direct) {
+    const Heard = window.MediaStreamAudioSourceNode;
+    window.MediaStreamAudioSourceNode = function (context, options) {
+      if (options.mediaStream !== stream) return new Heard(context, options);
+      const node = new GainNode(context);
+      clicker(context, node);
+      return node;
+    };
+  }
+  navigator.mediaDevices.getUserMedia = given;
+  navigator.mediaDevices.enumerateDevices = async () => [
+    { kind: 'audioinput', deviceId: 'clicking', label: 'Clicking microphone' },
+  ];
+})
+"""
+
+AS_A_DEVICE = f"{_SCRIPT.strip()}(false);"
+DIRECT = f"{_SCRIPT.strip()}(true);"
+
+
+def clicks(sound: Sound) -> np.ndarray:
+    """The first frames of the clicks in ``sound``."""
+    loud = np.flatnonzero(np.abs(sound) > 0.2)
+    return loud[np.diff(loud, prepend=-RATE) > RATE // 50]

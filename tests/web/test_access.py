@@ -1,0 +1,181 @@
+"""Without a mouse, and by the rules of WCAG 2.1 A and AA as axe-core checks them."""
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.serving import RATE, Server
+from tests.web.test_tasks import edited, open_edit, span, word
+
+AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
+
+
+def findings(page: Page) -> list[str]:
+    """What axe-core finds serious or worse, with the places."""
+    # The script is run by the test's own hand, since the page itself lets none in.
+    page.evaluate(AXE.read_text() + "; undefined")
+    result = page.evaluate(
+        """() => axe.run(document, {
+          runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa"],
+          resultTypes: ["violations"],
+        })"""
+    )
+    return [
+        f"{v['id']}: {node['html'][:160]} {node['any'][0]['message'][:160] if node['any'] else ''}"
+        for v in result["violations"]
+        if v["impact"] in ("serious", "critical")
+        for node in v["nodes"][:3]
+    ]
+
+
+VIEWS = {
+    "shelf": "/",
+    "record": "/episodes/1/record",
+    "edit": "/episodes/1/edit",
+    "loudness": "/episodes/1/loudness",
+    "release": "/episodes/1/release",
+}
+
+
+def looking(browser: Browser, server: Server, scheme: str) -> Page:
+    """A page that axe-core may be run on."""
+    context = browser.new_context(
+        viewport={"width": 1280, "height": 800},
+        base_url=server.address,
+        color_scheme=scheme,
+        bypass_csp=True,
+        reduced_motion="reduce",
+    )
+    return context.new_page()
+
+
+@pytest.mark.only_looks
+@pytest.mark.parametrize("view", VIEWS)
+def test_no_view_has_a_serious_finding(browser: Browser, server: Server, view: str) -> None:
+    found = []
+    for scheme in ("light", "dark"):
+        page = looking(browser, server, scheme)
+        page.goto(VIEWS[view])
+        page.wait_for_load_state("networkidle")
+        page.wait_for_timeout(800)
+        if view == "edit":
+            word(page, "slowest").click()
+            page.wait_for_timeout(300)
+        found += findings(page)
+        page.context.close()
+    assert found == []
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_what_opens_on_the_page_has_no_serious_finding(
+    browser: Browser, server: Server, scheme: str
+) -> None:
+    page = looking(browser, server, scheme)
+    open_edit(page)
+    view = server.episode(1)
+    word(page, "slowest").click()
+    page.keyboard.press("Delete")
+    now = edited(server, view["revision"])
+    page.keyboard.press("m")
+    edited(server, now["revision"])
+    page.keyboard.press("x")
+    page.keyboard.press("v")
+    found = []
+    for tab in ("Find", "Marks", "History", "Takes", "Tracks"):
+        page.get_by_role("tab", name=tab).click()
+        page.wait_for_timeout(300)
+        found += findings(page)
+    page.locator("[data-splice]").first.click()
+    page.wait_for_timeout(400)
+    found += findings(page)
+    page.keyboard.press("Escape")
+    page.wait_for_timeout(300)
+    page.keyboard.press("?")
+    page.wait_for_timeout(400)
+    found += findings(page)
+    page.context.close()
+    assert found == []
+
+
+def test_an_episode_is_edited_without_a_mouse(page: Page, server: Server) -> None:
+    """Find a place, mark it exactly, cut it, move an edge, put it back, dip it, mark it."""
+    open_edit(page)
+    view = server.episode(1)
+    keyboard = page.keyboard
+    # Find the spot by its words.
+    keyboard.press("/")
+    keyboard.type("slowest")
+    expect(page.get_by_test_id("find").get_by_role("status")).to_have_text("1 place")
+    keyboard.press("Enter")
+    expect(page.locator("[data-word][data-marked]")).to_have_text("slowest")
+    keyboard.press("Escape")
+    start, end = span(word(page, "slowest"))
+    # Mark it exactly, and cut.
+    keyboard.press(">")
+    keyboard.press("<")
+    keyboard.press("Delete")
+    cut = edited(server, view["revision"])
+    assert view["frames"] - cut["frames"] == pytest.approx(end - start, abs=RATE // 10)
+    # Open the splice, move an edge, hear it, put it back.
+    expect(page.locator("[data-splice]")).to_have_count(1)
+    keyboard.press("o")
+    card = page.get_by_test_id("splice-card")
+    expect(card).to_be_visible()
+    for _ in range(12):
+        keyboard.press("Tab")
+        if page.evaluate("document.activeElement.ariaLabel") == "Left edge 10 ms later":
+            break
+    keyboard.press("Enter")
+    moved = edited(server, cut["revision"])
+    assert moved["frames"] == cut["frames"] + 480
+    keyboard.press("Escape")
+    expect(card).to_have_count(0)
+    keyboard.press("Alt+Shift+ArrowLeft")
+    back = edited(server, moved["revision"])
+    assert back["frames"] == cut["frames"]
+    keyboard.press("r")
+    whole = edited(server, back["revision"])
+    assert whole["frames"] == view["frames"]
+    # Words, sentences, gain, a marker, a section, and undo.
+    keyboard.press("Home")
+    keyboard.press("Control+ArrowRight")
+    expect(page.get_by_label("Position")).not_to_have_value("0:00.0")
+    keyboard.press("e")
+    expect(page.locator("[data-word][data-marked]").first).to_be_visible()
+    keyboard.press("Shift+ArrowDown")
+    quieter = edited(server, whole["revision"])
+    assert quieter["tracks"][0]["envelope"]
+    keyboard.press("m")
+    marked = edited(server, quieter["revision"])
+    assert len(marked["markers"]) == 1
+    keyboard.press("Shift+M")
+    sections = edited(server, marked["revision"])
+    assert len(sections["sections"]) == len(view["sections"]) + 1
+    revision = sections["revision"]
+    for _ in range(3):
+        keyboard.press("Control+z")
+        revision = edited(server, revision)["revision"]
+    # The menu by its key, and through it.
+    assert server.episode(1)["frames"] == view["frames"]
+
+
+@pytest.mark.only_looks
+def test_everything_that_can_be_clicked_has_a_name_and_is_reached_by_tab(page: Page) -> None:
+    open_edit(page)
+    word(page, "slowest").click()
+    nameless = page.evaluate(
+        """() => [...document.querySelectorAll("button, a, input, select")]
+          .filter((e) => e.offsetParent && !(e.ariaLabel || e.title || e.innerText.trim()
+            || e.labels?.length || e.getAttribute("placeholder")))
+          .map((e) => e.outerHTML.slice(0, 120))"""
+    )
+    assert nameless == []
+    outside = page.evaluate(
+        """() => [...document.querySelectorAll("button, a, select")]
+          .filter((e) => e.offsetParent && e.tabIndex < 0 && e.getAttribute("role") !== "tab")
+          .map((e) => e.outerHTML.slice(0, 120))"""
+    )
+    assert outside == []
+    assert re.search(r"\S", page.title())

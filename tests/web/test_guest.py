@@ -1,0 +1,208 @@
+"""A guest in a browser of their own: the call, the recording beside the host's, and faults."""
+
+from collections.abc import Iterator
+
+import numpy as np
+import pytest
+import soundfile
+from playwright.sync_api import Browser, BrowserContext, Page, expect
+
+from tests.reference import RATE
+from tests.serving import Server
+from tests.web.clicking import DIRECT, clicks
+from tests.web.conftest import Launch
+from tests.web.recording import added, begin, elapsed, end, place_of, takes, until
+
+
+@pytest.fixture(scope="module")
+def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    server = Server(tmp_path_factory.mktemp("guest") / "data")
+    yield server
+    server.stop()
+
+
+@pytest.fixture(scope="module")
+def browser(launch: Launch) -> Iterator[Browser]:
+    """Browsers on one machine find each other by its own addresses."""
+    browser = launch(
+        "--allow-loopback-in-peer-connection", "--disable-features=WebRtcHideLocalIpsWithMdns"
+    )
+    yield browser
+    browser.close()
+
+
+class Pair:
+    """A host's page and a guest's, each in a context of its own."""
+
+    def __init__(self, browser: Browser, server: Server, script: str = "") -> None:
+        self.server = server
+        self.contexts: list[BrowserContext] = []
+        self.problems: list[str] = []
+        self._browser, self._script = browser, script
+        server.wait_all()
+        self.episode = server.new_episode("Fog")
+        self.host = self._page()
+        self.host.goto(f"/episodes/{self.episode}/record")
+        self.host.get_by_label("Name of the guest").fill("Marit")
+        self.host.get_by_role("button", name="Make a link").click()
+        self.link = self.host.get_by_label("Link for Marit").input_value()
+        self.guest = self._page()
+
+    def _page(self) -> Page:
+        context = self._browser.new_context(
+            viewport={"width": 1280, "height": 800}, base_url=self.server.address
+        )
+        if self._script:
+            context.add_init_script(self._script)
+        self.contexts.append(context)
+        page = context.new_page()
+        page.on("pageerror", lambda error: self.problems.append(str(error)))
+        page.on("dialog", lambda dialog: dialog.accept())
+        return page
+
+    def switch_on(self, host: str, guest: str) -> None:
+        self.guest.goto(self.link)
+        for page, device in ((self.host, host), (self.guest, guest)):
+            page.get_by_label("Device").select_option(label=device)
+            page.get_by_role("button", name="Switch the microphone on").click()
+            expect(page.get_by_role("meter")).to_be_visible()
+        expect(self.host.get_by_test_id("guest")).to_contain_text("Here and ready", timeout=10_000)
+
+    def close(self) -> None:
+        for context in self.contexts:
+            context.close()
+        assert self.problems == []
+
+
+def original(server: Server, view: dict) -> np.ndarray:
+    """All that came from the guest, as it came."""
+    take = view["takes"][-1]["id"]
+    sound, _ = soundfile.read(server.data / "takes" / take / "original", dtype="float32")
+    return sound
+
+
+@pytest.fixture
+def pair(browser: Browser, server: Server) -> Iterator[Pair]:
+    pair = Pair(browser, server)
+    yield pair
+    pair.close()
+
+
+def test_host_and_guest_hear_each_other_and_both_are_recorded(pair: Pair, server: Server) -> None:
+    host, guest = pair.host, pair.guest
+    pair.switch_on("Simulated microphone", "Simulated second voice")
+    for page in (host, guest):
+        expect(page.get_by_text("You hear each other").or_(page.get_by_text("you hear each other"))
+               ).to_be_visible(timeout=20_000)  # fmt: skip
+        expect(page.locator("[data-heard=true]")).to_be_visible(timeout=15_000)
+    begin(host)
+    expect(guest.get_by_test_id("being-recorded")).to_contain_text("Recording")
+    expect(host.get_by_test_id("guest")).to_contain_text("Recording")
+    until(host, 3.0)
+    view = end(host, server, pair.episode)
+    assert [track["name"] for track in view["tracks"]] == ["Voice", "Marit"]
+    assert view["undo"].endswith("on Voice and Marit")
+    own, theirs = takes(server, view)
+    assert len(own) == len(theirs) >= 3 * RATE
+    place_of(own)
+    place_of(original(server, view), "second")  # sample for sample, not what the call carried
+    assert view["markers"] == []
+    expect(guest.get_by_role("button", name="Switch off")).to_be_visible()
+
+
+def test_their_tracks_line_up_within_20_ms_across_a_pause(browser: Browser, server: Server) -> None:
+    """Both microphones click on the machine's whole seconds; flags are set by key as it clicks."""
+    pair = Pair(browser, server, DIRECT)
+    pair.switch_on("Clicking microphone", "Clicking microphone")
+    begin(pair.host)
+    until(pair.host, 2.4)
+    pair.host.keyboard.press("f")
+    until(pair.host, 3.4)
+    pair.host.keyboard.press("r")
+    pair.host.wait_for_timeout(1300)
+    pair.host.keyboard.press("r")
+    until(pair.host, 6.5)
+    view = end(pair.host, server, pair.episode)
+    pair.close()
+    own, theirs = takes(server, view)
+    here, there = clicks(own), clicks(theirs)
+    assert len(there) >= 5
+    apart = [np.abs(here - at).min() / RATE for at in there]
+    assert max(apart) < 0.020
+    (flag,) = view["markers"]
+    assert np.abs(here - flag["at"]).min() / RATE < 0.050
+    spaced = np.diff(there) / RATE
+    assert np.abs(spaced - 1).min() < 0.003
+    assert np.abs(spaced - 1).max() > 0.05, "the pause is not in the guest's track"
+
+
+def test_the_guest_is_recorded_though_call_server_and_page_break_off(
+    pair: Pair, server: Server
+) -> None:
+    host, guest = pair.host, pair.guest
+    pair.switch_on("Simulated microphone", "Simulated second voice")
+    begin(host)
+    until(host, 2.0)
+    server.kill()
+    expect(guest.get_by_text("The connection to your host is lost")).to_be_visible()
+    held = elapsed(guest)
+    until(guest, held + 1.5)  # it goes on
+    server.start()
+    expect(guest.get_by_text("The connection to your host is lost")).to_have_count(
+        0, timeout=15_000
+    )
+    until(guest, held + 3.0)
+    guest.reload()
+    guest.get_by_role("button", name="Switch the microphone on").click()
+    expect(guest.get_by_test_id("being-recorded")).to_contain_text("Recording", timeout=20_000)
+    until(host, elapsed(host) + 2.0)
+    view = end(host, server, pair.episode)
+    own, theirs = takes(server, view)
+    assert len(own) == len(theirs)
+    place_of(own)
+    assert any("Marit was not recorded for" in mark["name"] for mark in view["markers"])
+    whole = original(server, view)
+    assert len(whole) / RATE > held + 3.0
+    heard = np.flatnonzero(np.abs(theirs) > 1e-6)
+    assert np.diff(heard).max() < 12 * RATE  # the time the page was away, and no more
+    place_of(whole[: round((held + 2.0) * RATE)], "second")  # the dead server left no trace
+    place_of(whole[-RATE:], "second")
+
+
+def test_a_closed_link_stops_nothing_that_was_said_and_can_be_opened_again(
+    pair: Pair, server: Server
+) -> None:
+    host, guest = pair.host, pair.guest
+    pair.switch_on("Simulated microphone", "Simulated second voice")
+    host.get_by_role("button", name="Close the link").click()
+    expect(guest.get_by_text("Your host has closed this link")).to_be_visible()
+    host.get_by_role("button", name="Open again").click()
+    guest.get_by_role("button", name="Try again").click()
+    expect(guest.get_by_text("Hello, Marit")).to_be_visible()
+    guest.goto("/join/no-such-link")
+    expect(guest.get_by_text("This link is not known")).to_be_visible()
+
+
+def test_the_host_need_not_wait_for_a_guest_whose_sound_is_late(pair: Pair, server: Server) -> None:
+    host, guest = pair.host, pair.guest
+    pair.switch_on("Simulated microphone", "Simulated second voice")
+    begin(host)
+    until(host, 1.5)
+    pair.contexts[1].set_offline(True)
+    until(host, 3.0)
+    host.get_by_role("button", name="End and add it").click()
+    host.get_by_role("button", name="Add it without Marit").click(timeout=10_000)
+    expect(host.get_by_role("button", name="Record", exact=True)).to_be_visible(timeout=20_000)
+    alone = added(server, pair.episode)
+    assert len(alone["takes"]) == 1
+    pair.contexts[1].set_offline(False)
+    expect(guest.get_by_role("button", name="Switch off")).to_be_visible(timeout=30_000)
+    host.reload()
+    card = host.get_by_test_id("unfinished")
+    expect(card).to_contain_text("Marit’s recording")
+    card.get_by_role("button", name="Add it as it is").click()
+    expect(card).to_have_count(0, timeout=15_000)
+    view = added(server, pair.episode)
+    own, theirs = takes(server, view)
+    assert view["frames"] == alone["frames"] == len(own) == len(theirs)
+    place_of(original(server, view), "second")

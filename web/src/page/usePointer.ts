@@ -1,0 +1,160 @@
+/**
+ * Selecting with a mouse or a finger: dragging over sound (to the frame) or words (whole words), a
+ * double click for a word, a triple one for a sentence, knobs to move either edge; a click places
+ * the playhead. A finger that moves scrolls; one that rests on a word selects it.
+ */
+import { type PointerEvent, useRef } from "react";
+import type { Episode } from "../api/client";
+import { stretchAround } from "../episode/actions";
+import { place, position, usePlayer } from "../playback/player";
+import { complain } from "../theme/toaster";
+import { type Span, useView } from "./view";
+
+interface Here {
+  span: Span;
+  word: boolean;
+  track: string | null;
+}
+
+/** What is under a point of the Page. */
+export function under(x: number, y: number, total: number): Here | null {
+  const found = document.elementFromPoint(x, y);
+  const track = found?.closest<HTMLElement>("[data-track]")?.dataset.track ?? null;
+  const word = found?.closest<HTMLElement>("[data-start]");
+  if (word) {
+    const span = { start: Number(word.dataset.start), end: Number(word.dataset.end) };
+    return { span, word: true, track };
+  }
+  const line = found?.closest<HTMLElement>("[data-line]");
+  if (!line) return null;
+  const box = line.getBoundingClientRect();
+  const into = Math.max(0, Math.min(1, (x - box.left) / box.width));
+  const frame = Math.round(Number(line.dataset.line) + into * Number(line.dataset.frames));
+  const clamped = Math.min(total, frame);
+  return { span: { start: clamped, end: clamped }, word: false, track };
+}
+
+interface Drag {
+  anchor: Span;
+  words: boolean;
+  edge: "start" | "end" | null;
+  x: number;
+  y: number;
+  moved: boolean;
+  finger: boolean;
+}
+
+export function usePointer(episode: Episode, onCarried?: (span: Span, to: number) => void) {
+  const select = useView((v) => v.select);
+  const drag = useRef<Drag | null>(null);
+  const clicks = useRef({ at: 0, count: 0, x: 0, y: 0 });
+  const total = episode.frames;
+
+  const counted = (event: PointerEvent) => {
+    const last = clicks.current;
+    const near = Math.abs(event.clientX - last.x) + Math.abs(event.clientY - last.y) < 8;
+    const count = near && event.timeStamp - last.at < 450 ? last.count + 1 : 1;
+    clicks.current = { at: event.timeStamp, count, x: event.clientX, y: event.clientY };
+    return count;
+  };
+
+  // What a click before the last one asked for is not wanted any more when it comes.
+  const asked = useRef(0);
+  const selectAround = (unit: "word" | "sentence", at: number) => {
+    asked.current += 1;
+    const mine = asked.current;
+    void stretchAround(episode, unit, at)
+      .then((span) => span && asked.current === mine && select(span))
+      .catch(complain);
+  };
+
+  return {
+    onPointerDown: (event: PointerEvent<HTMLElement>) => {
+      const target = event.target as Element;
+      if (event.button !== 0 || target.closest("button, input, .at-handle")) return;
+      const { selection, carrying } = useView.getState();
+      const knob = target.closest<HTMLElement>("[data-knob]")?.dataset.knob;
+      if (knob && selection) {
+        drag.current = {
+          anchor: selection,
+          words: false,
+          edge: knob === "start" ? "start" : "end",
+          x: event.clientX,
+          y: event.clientY,
+          moved: true,
+          finger: false,
+        };
+        event.currentTarget.setPointerCapture(event.pointerId);
+        return;
+      }
+      const here = under(event.clientX, event.clientY, total);
+      if (!here) return;
+      if (here.track) useView.setState({ track: here.track });
+      if (carrying && onCarried) {
+        useView.setState({ carrying: null });
+        onCarried(carrying, here.span.start);
+        return;
+      }
+      const count = counted(event);
+      if (count === 3) {
+        selectAround("sentence", here.span.start);
+        drag.current = null;
+        return;
+      }
+      const finger = event.pointerType === "touch";
+      const caret = { start: position(), end: position() };
+      drag.current = {
+        anchor: event.shiftKey ? (selection ?? caret) : here.span,
+        words: here.word,
+        edge: null,
+        x: event.clientX,
+        y: event.clientY,
+        moved: event.shiftKey,
+        finger,
+      };
+      if (event.shiftKey) select(joined(drag.current.anchor, here.span));
+      else if (here.word) select(here.span);
+      else if (count === 2) {
+        selectAround("word", here.span.start);
+      }
+    },
+    onPointerMove: (event: PointerEvent<HTMLElement>) => {
+      const now = drag.current;
+      if (!now || event.buttons !== 1 || now.finger) return;
+      const far = Math.abs(event.clientX - now.x) + Math.abs(event.clientY - now.y) > 3;
+      if (!far && !now.moved) return;
+      now.moved = true;
+      const here = under(event.clientX, event.clientY, total);
+      if (!here) return;
+      if (now.edge) {
+        const at = now.edge === "start" ? here.span.start : here.span.end;
+        const fixed = now.edge === "start" ? now.anchor.end : now.anchor.start;
+        select({ start: Math.min(at, fixed), end: Math.max(at, fixed) });
+      } else if (here.word || !now.words) {
+        select(joined(now.anchor, here.span));
+      }
+    },
+    onPointerCancel: () => {
+      drag.current = null;
+    },
+    onPointerUp: (event: PointerEvent<HTMLElement>) => {
+      const now = drag.current;
+      drag.current = null;
+      if (!now) return;
+      if (now.moved) {
+        const { selection } = useView.getState();
+        if (selection && !usePlayer.getState().playing) place(selection.start);
+        return;
+      }
+      const here = under(event.clientX, event.clientY, total);
+      if (!here) return;
+      place(here.span.start);
+      if (!here.word && clicks.current.count < 2) select(null);
+    },
+  };
+}
+
+const joined = (a: Span, b: Span): Span => ({
+  start: Math.min(a.start, b.start),
+  end: Math.max(a.end, b.end),
+});

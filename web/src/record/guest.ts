@@ -1,0 +1,121 @@
+/** A guest's recording: it begins and ends when the host's does, and is kept as safely. */
+import { client, Problem, type Recording, take } from "../api/client";
+import { complain } from "../theme/toaster";
+import { useCall } from "./call";
+import { isLost, microphones, openMicrophones, useCapture } from "./capture";
+import { waiting } from "./outbox";
+import { hold, mark, roll, send, thread, unthread, useTape } from "./tape";
+
+let token = "";
+let beside: string | null = null;
+let busy = false;
+/** How long it waits after something went wrong. */
+const AGAIN_MS = 2000;
+
+const baseOf = (of: string) => `/api/join/${of}`;
+
+/** Follow the host from now on, with the token of the guest's link. */
+export function followHost(link: string): () => void {
+  token = link;
+  const leave = [useCall.subscribe(() => void obey()), useCapture.subscribe(() => void obey())];
+  void sendWhatIsLeft();
+  return () => {
+    for (const off of leave) off();
+  };
+}
+
+/** Begin or end as the host does. A connection that is lost in between changes nothing. */
+async function obey() {
+  if (busy) return;
+  busy = true;
+  try {
+    const { there, recording: hosts } = useCall.getState();
+    const { phase } = useTape.getState();
+    if (there && beside && hosts !== beside) await end();
+    else if (there && hosts && !beside && useCapture.getState().phase === "on") await begin(hosts);
+    else if (phase === "paused" && beside && hosts === beside && !isLost()) await roll();
+  } catch (error) {
+    complain(error);
+    await new Promise((done) => setTimeout(done, AGAIN_MS));
+  } finally {
+    busy = false;
+  }
+}
+
+async function begin(hosts: string) {
+  const recording: Recording = await take(
+    client.POST("/api/join/{token}/recordings", {
+      params: { path: { token } },
+      body: { beside: hosts },
+    }),
+  );
+  beside = hosts;
+  await thread(recording, { tracks: [...recording.tracks] }, baseOf(token));
+  const { frames } = useTape.getState();
+  if (frames > 0) {
+    void mark(recording.id, frames, "gap", "Interrupted here, then gone on");
+  }
+  await roll();
+}
+
+/** After a microphone went away: open it again and go on. */
+export async function goOnAsGuest() {
+  if (isLost()) await openMicrophones(microphones());
+  await obey();
+}
+
+/** End one's own recording and let the host know that all of it is there. */
+export async function end(): Promise<void> {
+  const { recording } = useTape.getState();
+  if (!recording) return;
+  await hold();
+  useTape.setState({ phase: "ending" });
+  try {
+    await send(recording, true);
+  } catch (error) {
+    // Refused for good: the host has set it aside. What waits here stays here.
+    if (error instanceof Problem && error.status >= 400 && error.status < 500) {
+      beside = null;
+      return unthread();
+    }
+    useTape.setState({ phase: "paused" });
+    throw error;
+  }
+  await ended(recording);
+  beside = null;
+  unthread();
+}
+
+async function ended(recording: string) {
+  const params = { path: { token, recording_id: recording } };
+  const { pieces } = await take(
+    client.GET("/api/join/{token}/recordings/{recording_id}", { params }),
+  );
+  await take(
+    client.POST("/api/join/{token}/recordings/{recording_id}/end", { params, body: { pieces } }),
+  );
+}
+
+/** Send what an earlier visit left in this browser. */
+async function sendWhatIsLeft() {
+  for (const recording of await waiting(baseOf(token))) {
+    await send(recording, true).catch(complain);
+    await beingThere();
+    const { data } = await client.GET("/api/join/{token}/recordings/{recording_id}", {
+      params: { path: { token, recording_id: recording } },
+    });
+    const over = data?.state === "open" && data.beside !== useCall.getState().recording;
+    if (over) await ended(recording).catch(complain);
+  }
+}
+
+/** Until it is known what the host is doing. */
+const beingThere = () =>
+  new Promise<void>((resolve) => {
+    if (useCall.getState().there) return resolve();
+    const leave = useCall.subscribe(({ there }) => {
+      if (!there) return;
+      leave();
+      resolve();
+    });
+  });

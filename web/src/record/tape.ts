@@ -1,0 +1,301 @@
+/**
+ * One recording while it is made: pieces from the worklet into the outbox, the outbox to the server,
+ * moments marked, gaps found. The host's recorder and a guest's page both use it.
+ */
+import { create } from "zustand";
+import { AFTER, type Landing, Problem, RATE, type Recording } from "../api/client";
+import { complain } from "../theme/toaster";
+import { armed, inputLatency, onCapture, onGone, say, useCapture } from "./capture";
+import type { Column, FromCapture } from "./capture.worklet";
+import { heardAt } from "./clock";
+import { reached } from "./outbox";
+import type { FromOutbox, ToOutbox } from "./outbox.worker";
+import Outbox from "./outbox.worker.ts?worker";
+
+export type Phase = "idle" | "leading" | "recording" | "paused" | "ending";
+
+interface State {
+  phase: Phase;
+  episode: number;
+  recording: string | null;
+  tracks: string[];
+  /** Which microphone is on each track. */
+  inputs: number[];
+  landing: Landing;
+  frames: number;
+  /** Frames that the server has on disk. */
+  safe: number;
+  secondsLeft: number | null;
+  flags: number[];
+  /** Seconds until recording begins, while it leads in. */
+  lead: number;
+  /** What went wrong while recording, and with sending, in sentences. */
+  trouble: string | null;
+  unsent: string | null;
+  /** Guests whose sound has not all come yet. */
+  waitingFor: string[];
+}
+
+const IDLE = {
+  phase: "idle" as Phase,
+  recording: null,
+  tracks: [],
+  inputs: [],
+  landing: AFTER,
+  frames: 0,
+  safe: 0,
+  flags: [],
+  lead: 0,
+  trouble: null,
+  unsent: null,
+  waitingFor: [],
+};
+
+export const useTape = create<State>(() => ({ ...IDLE, episode: 0, secondsLeft: null }));
+
+/** Columns of the sound recorded in this visit, for drawing: peak and RMS of each track. */
+export const columns: Column[] = [];
+
+/** A clock that runs ahead of the sound by more than this was a sleep, not a delay. */
+const SLEPT_S = 1;
+
+const set = useTape.setState;
+const get = useTape.getState;
+
+/** The address that recordings are under: the host's own, or a guest's. */
+let base = "/api";
+let number = 0;
+let run = 0;
+let seen: { at: number; time: number } | null = null;
+let onHeld: (() => void) | null = null;
+/** What is shown of it with the next levels. */
+let frames = 0;
+let acknowledged: Partial<State> = {};
+/** The context's time of the first frame recorded in this visit. */
+let firstTime: ((time: number) => void) | null = null;
+
+onCapture(hear);
+onGone((name) => {
+  const { recording, phase } = get();
+  if (!recording || phase !== "recording") return;
+  void mark(recording, frames, "gap", `${name} went away`);
+  void hold().then(() =>
+    set({ trouble: `${name} went away. What was said until then is kept; recording is paused.` }),
+  );
+});
+
+/** Take up a recording: a new one, or one that was left, after what waits of it in this browser. */
+export async function thread(recording: Recording, more: Partial<State>, under = "/api") {
+  const left = await reached(recording.id);
+  frames = Math.max(recording.frames, left?.frames ?? 0);
+  acknowledged = {};
+  base = under;
+  number = Math.max(recording.pieces, left?.number ?? 0);
+  run = Date.now() % 1e9;
+  columns.length = 0;
+  set({
+    ...IDLE,
+    recording: recording.id,
+    episode: recording.episode_id,
+    landing: recording.landing,
+    frames,
+    safe: recording.frames,
+    flags: recording.flags.filter((f) => f.kind === "flag").map((f) => f.at),
+    ...more,
+  });
+}
+
+/** Let go of it; what was sent is safe. */
+export function unthread() {
+  letGo();
+  letGo = () => undefined;
+  set({ ...IDLE });
+}
+
+/** Record from here on; resolves with the context's time of the first frame. */
+export function roll(): Promise<number> {
+  const { recording } = get();
+  frames = get().frames;
+  const channels = armed();
+  seen = null;
+  run += 1;
+  set({
+    phase: "recording",
+    tracks: channels.map((m) => m.track),
+    inputs: channels.map((m) => m.input),
+    trouble: null,
+  });
+  if (recording) holdLock(recording);
+  const first = new Promise<number>((resolve) => {
+    firstTime = resolve;
+  });
+  say({ kind: "run", on: true, at: frames, channels: channels.map((m) => m.input) });
+  return first;
+}
+
+/** Stop listening for now; resolves when the last piece is on its way to the outbox. */
+export async function hold(): Promise<void> {
+  if (get().phase !== "recording") return;
+  const done = new Promise<void>((resolve) => {
+    onHeld = resolve;
+    // A context that the browser has stopped does not answer; what it gave is kept all the same.
+    setTimeout(resolve, 1500);
+  });
+  say({ kind: "run", on: false });
+  await done;
+  onHeld = null;
+  set({ phase: "paused" });
+}
+
+export const flag = () => say({ kind: "flag" });
+
+function hear(data: FromCapture) {
+  const { recording, phase } = get();
+  if (!recording || phase === "leading" || phase === "idle") return;
+  switch (data.kind) {
+    case "levels":
+      return follow(recording, data);
+    case "piece":
+      firstTime?.(data.time);
+      firstTime = null;
+      return store(recording, data);
+    case "flag":
+      // What was said when the key was pressed comes in a little later.
+      return void mark(
+        recording,
+        data.at + Math.round(inputLatency() * RATE),
+        "flag",
+        "Flagged while recording",
+      );
+    case "held":
+      set({ frames: data.frames });
+      onHeld?.();
+  }
+}
+
+function follow(recording: string, data: Extract<FromCapture, { kind: "levels" }>) {
+  // Levels on their way when it began still count the frames of the recording before.
+  if (get().phase !== "recording" || !data.recorded) return;
+  const { inputs } = get();
+  const pick = (values: number[]) => inputs.map((i) => values[i] ?? 0);
+  for (const { frame, peaks, rms } of data.columns) {
+    columns.push({ frame, peaks: pick(peaks), rms: pick(rms) });
+  }
+  const now = performance.now() / 1000;
+  const slept = seen ? now - seen.at - (data.time - seen.time) : 0;
+  seen = { at: now, time: data.time };
+  if (slept > SLEPT_S) {
+    run += 1;
+    void mark(recording, data.frames, "gap", `Nothing was heard for ${slept.toFixed(1)} s`);
+    set({ trouble: "The machine was asleep or too busy: the gap is marked." });
+  }
+  // All that moves on the screen moves with this message: each time costs a picture.
+  frames = data.frames;
+  set({ frames, ...acknowledged });
+}
+
+function store(recording: string, data: Extract<FromCapture, { kind: "piece" }>) {
+  const at = heardAt(data.time);
+  const piece = {
+    recording,
+    base,
+    number: number++,
+    start: data.start,
+    data: data.data,
+    channels: get().inputs.length,
+    atS: at === null ? null : at - inputLatency(),
+    run,
+  };
+  give({ kind: "piece", piece }, [piece.data.buffer]);
+}
+
+let outbox: Worker | null = null;
+let asks = 0;
+const answers = new Map<number, (problem: Problem | null) => void>();
+
+function give(message: ToOutbox, transfer: Transferable[] = []) {
+  if (!outbox) {
+    outbox = new Outbox();
+    outbox.onmessage = ({ data }: MessageEvent<FromOutbox>) => heed(data);
+  }
+  outbox.postMessage(message, transfer);
+}
+
+function heed(said: FromOutbox) {
+  if (said.kind === "done") {
+    answers.get(said.ask)?.(
+      said.sentence === null ? null : new Problem(said.sentence, said.status),
+    );
+    answers.delete(said.ask);
+    return;
+  }
+  if (said.recording !== get().recording) return;
+  if (said.kind === "trouble") {
+    if (get().unsent !== said.sentence) set({ unsent: said.sentence });
+    return;
+  }
+  acknowledged = { safe: said.frames, secondsLeft: said.secondsLeft };
+  if (get().phase !== "recording") set(acknowledged);
+}
+
+/** Send all that waits of a recording; with `patient` it is tried for as long as it takes. */
+export function send(recording: string, patient: boolean): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const ask = ++asks;
+    answers.set(ask, (problem) => (problem ? reject(problem) : resolve()));
+    give({ kind: "send", recording, patient, ask });
+  });
+}
+
+export async function mark(recording: string, at: number, kind: "flag" | "gap", name: string) {
+  set(({ flags }) => ({ flags: kind === "flag" ? [...flags, at] : flags }));
+  const address = `${base}/recordings/${recording}/flags`;
+  for (let tries = 0; tries < 60; tries++) {
+    const answer = await fetch(address, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify({ at, kind, name }),
+    }).catch(() => null);
+    if (answer?.ok) return;
+    if (answer && answer.status >= 400 && answer.status < 500) {
+      const said = (await answer.json().catch(() => null)) as { sentence?: string } | null;
+      return complain(new Problem(said?.sentence ?? "A moment was not noted.", answer.status));
+    }
+    await new Promise((done) => setTimeout(done, 1000));
+  }
+}
+
+const lockOf = (recording: string) => `airtrim-recording-${recording}`;
+let letGo: () => void = () => undefined;
+
+/** Other tabs can tell by a lock that a recording is being made; a crash lets it go. */
+function holdLock(recording: string) {
+  letGo();
+  void navigator.locks?.request(
+    lockOf(recording),
+    () =>
+      new Promise<void>((done) => {
+        letGo = done;
+      }),
+  );
+}
+
+/** Whether a recording is being made, in this tab or another. */
+export async function isBeingMade(recording: string): Promise<boolean> {
+  const held = (await navigator.locks?.query())?.held ?? [];
+  return held.some((lock) => lock.name === lockOf(recording));
+}
+
+addEventListener("beforeunload", (event) => {
+  const { phase } = get();
+  if (phase === "recording" || phase === "paused" || phase === "ending") event.preventDefault();
+});
+
+/** Whether the microphones can be recorded now. */
+export const useReady = () => {
+  const on = useCapture((c) => c.phase === "on");
+  return useTape((t) => t.phase) === "idle" && on;
+};
+
+/** Whole seconds of sound that the server does not have yet. */
+export const useBehind = () => useTape((t) => Math.max(0, Math.floor((t.frames - t.safe) / RATE)));

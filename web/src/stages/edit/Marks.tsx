@@ -1,0 +1,126 @@
+/** Sections and markers by name and time: gone to, renamed, moved, taken away. */
+import { Box, Button, Flex, IconButton, Input, Text } from "@chakra-ui/react";
+import { X } from "lucide-react";
+import type { Context } from "../../episode/actions";
+import { MARKER_COLOURS, MARKER_NAMES } from "../../page/MarkerFlag";
+import { place } from "../../playback/player";
+import { Time } from "./Selected";
+
+export function Marks({ context }: { context: Context }) {
+  const { episode, edit } = context;
+  const sections = episode.sections.map((s) => ({ id: s.id, at: s.at, name: s.name }));
+  const setSections = (next: typeof sections) => edit({ kind: "set_sections", sections: next });
+  return (
+    <Box data-testid="marks">
+      <Text fontSize="12px" color="quiet" mb="1">
+        Sections
+      </Text>
+      {sections.map((section, i) => (
+        <Flex key={section.id} gap="1" align="center" py="0.5">
+          {i === 0 ? (
+            <Text w="72px" px="1" fontSize="12px">
+              0:00.00
+            </Text>
+          ) : (
+            <Time
+              name={`Where ${section.name} begins`}
+              at={section.at}
+              onSet={(at) =>
+                setSections(sections.map((s) => (s.id === section.id ? { ...s, at } : s)))
+              }
+            />
+          )}
+          <Name
+            label={`Name of section ${section.name}`}
+            name={section.name}
+            onSet={(name) =>
+              setSections(sections.map((s) => (s.id === section.id ? { ...s, name } : s)))
+            }
+          />
+          <Go at={section.at} />
+          {i > 0 && (
+            <Away
+              label={`Take section ${section.name} away`}
+              onClick={() => setSections(sections.filter((s) => s.id !== section.id))}
+            />
+          )}
+        </Flex>
+      ))}
+      <Text fontSize="12px" color="quiet" mt="3" mb="1">
+        Markers
+      </Text>
+      {episode.markers.length === 0 && (
+        <Text fontSize="13px" color="quiet">
+          None yet. M sets one at the playhead.
+        </Text>
+      )}
+      <Box maxH="320px" overflowY="auto">
+        {episode.markers.map((marker) => (
+          <Flex key={marker.id} gap="1" align="center" py="0.5">
+            <Time
+              name={`Where ${MARKER_NAMES[marker.kind]} stands`}
+              at={marker.at}
+              onSet={(at) => edit({ kind: "change_marker", marker: marker.id, at })}
+            />
+            <Box
+              w="9px"
+              h="9px"
+              flexShrink="0"
+              bg={MARKER_COLOURS[marker.kind]}
+              borderRadius={marker.kind === "note" || marker.kind === "todo" ? "5px" : "2px"}
+              title={MARKER_NAMES[marker.kind]}
+            />
+            <Name
+              label={`Name of ${MARKER_NAMES[marker.kind]}`}
+              name={marker.name}
+              placeholder={MARKER_NAMES[marker.kind]}
+              onSet={(name) => edit({ kind: "change_marker", marker: marker.id, name })}
+            />
+            <Go at={marker.at} />
+            <Away
+              label={`Take ${marker.name || MARKER_NAMES[marker.kind]} away`}
+              onClick={() => edit({ kind: "remove_marker", marker: marker.id })}
+            />
+          </Flex>
+        ))}
+      </Box>
+    </Box>
+  );
+}
+
+interface NameProps {
+  label: string;
+  name: string;
+  placeholder?: string;
+  onSet: (name: string) => void;
+}
+
+function Name({ label, name, placeholder, onSet }: NameProps) {
+  return (
+    <Input
+      key={name}
+      size="2xs"
+      flex="1"
+      minW="0"
+      px="1"
+      aria-label={label}
+      placeholder={placeholder}
+      defaultValue={name}
+      maxLength={120}
+      onBlur={(event) => event.target.value !== name && onSet(event.target.value)}
+      onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+    />
+  );
+}
+
+const Go = ({ at }: { at: number }) => (
+  <Button size="2xs" variant="ghost" px="1" onClick={() => place(at)}>
+    Go
+  </Button>
+);
+
+const Away = ({ label, onClick }: { label: string; onClick: () => void }) => (
+  <IconButton size="2xs" variant="ghost" color="quiet" aria-label={label} onClick={onClick}>
+    <X size={13} />
+  </IconButton>
+);

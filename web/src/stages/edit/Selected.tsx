@@ -1,0 +1,269 @@
+/** What is selected, and what can be done with it; the clip under the playhead. */
+import { Box, Button, Flex, HStack, Input, Text } from "@chakra-ui/react";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { type ReactNode, useState } from "react";
+import { type Episode, RATE, type Word } from "../../api/client";
+import { useEdit } from "../../api/queries";
+import { ACTIONS, type Context, trackOf } from "../../episode/actions";
+import { keysOf, spoken, useChosenKeys } from "../../episode/keys";
+import { fetchWords } from "../../page/data";
+import { holds, type Span, useView } from "../../page/view";
+import { inkOf } from "../../theme/colours";
+import { useMode } from "../../theme/mode";
+import { Pick } from "../../theme/Pick";
+import { complain } from "../../theme/toaster";
+import { clock, parseClock, seconds } from "../../time";
+import { Card, Heading } from "../Panel";
+
+export function Selected({ context }: { context: Context }) {
+  const selection = useView((v) => v.selection);
+  const { episode } = context;
+  return (
+    <>
+      <Flex align="center" justify="space-between" mb="1.5">
+        <Heading>Selection</Heading>
+        {episode.tracks.length > 1 && <OnTrack episode={episode} />}
+      </Flex>
+      {selection ? (
+        <SelectedSpan context={context} selection={selection} />
+      ) : (
+        <Card data-testid="selected">
+          <Text color="quiet" fontSize="13px">
+            Drag over the sound or over the words: both show the same span. Double click for a word,
+            three clicks for a sentence. A click places the playhead.
+          </Text>
+          <HStack mt="2" gap="1.5" wrap="wrap">
+            <Do context={context} id="section">
+              Start a section here
+            </Do>
+            <Do context={context} id="marker">
+              Marker
+            </Do>
+            <Do context={context} id="split">
+              Split
+            </Do>
+            <Do context={context} id="add-air">
+              Add air
+            </Do>
+            <Do context={context} id="paste">
+              Put in
+            </Do>
+          </HStack>
+        </Card>
+      )}
+    </>
+  );
+}
+
+/** The track that covering, silencing and gain act on. */
+function OnTrack({ episode }: { episode: Episode }) {
+  const chosen = useView((v) => v.track);
+  const mode = useMode((m) => m.mode);
+  const track = episode.tracks.some((t) => t.id === chosen) ? chosen : trackOf(episode);
+  return (
+    <HStack gap="1.5" fontSize="12px" color="quiet">
+      <Box w="10px" h="10px" rounded="full" bg={inkOf(episode.tracks, track ?? "", mode).body} />
+      <Pick
+        name="Track to act on"
+        w="130px"
+        title="Covering, silence and gain act on this track"
+        value={track ?? ""}
+        options={episode.tracks.map((t) => [t.id, `on ${t.name}`] as const)}
+        onPick={(id) => useView.setState({ track: id })}
+      />
+    </HStack>
+  );
+}
+
+interface DoProps {
+  context: Context;
+  id: string;
+  main?: boolean;
+  children: ReactNode;
+}
+
+/** A button for an action, with its key told. */
+function Do({ context, id, main, children }: DoProps) {
+  const chosen = useChosenKeys((k) => k.chosen);
+  const action = ACTIONS.find((a) => a.id === id);
+  if (!action) return null;
+  const [key] = keysOf(action, chosen);
+  return (
+    <Button
+      size="xs"
+      px="2.5"
+      colorPalette={main ? "pine" : undefined}
+      variant={main ? "solid" : "outline"}
+      title={key ? `${action.says} (${spoken(key)})` : action.says}
+      onClick={() => void Promise.resolve(action.run(context)).catch(complain)}
+    >
+      {children}
+    </Button>
+  );
+}
+
+function SelectedSpan({ context, selection }: { context: Context; selection: Span }) {
+  const { episode } = context;
+  const { data } = useQuery({
+    queryKey: ["selected", episode.id, episode.revision, selection.start, selection.end],
+    placeholderData: keepPreviousData,
+    queryFn: () => fetchWords(episode.id, episode.revision, selection.start, selection.end),
+  });
+  const words = (data ?? []).filter((word) => holds(selection, word));
+  const only = words.length === 1 ? words[0] : undefined;
+  const one = episode.tracks.length > 1 ? trackName(episode) : null;
+  return (
+    <Card data-testid="selected">
+      <HStack gap="1" fontSize="13px" color="quiet">
+        <Time
+          name="Start of the selection"
+          at={selection.start}
+          onSet={(start) => useView.getState().select({ start, end: selection.end })}
+        />
+        –
+        <Time
+          name="End of the selection"
+          at={selection.end}
+          onSet={(end) =>
+            useView
+              .getState()
+              .select({ start: selection.start, end: Math.min(end, episode.frames) })
+          }
+        />
+        · {seconds(selection.end - selection.start)}
+      </HStack>
+      <Text fontFamily="script" fontSize="16px" my="1.5" lineClamp="3">
+        {words.length ? words.map((w) => w.text).join(" ") : "No words here."}
+      </Text>
+      <HStack wrap="wrap" gap="1.5">
+        <Do context={context} id="cut" main>
+          Cut
+        </Do>
+        <Do context={context} id="play-selection">
+          Hear it
+        </Do>
+        <Do context={context} id="loop">
+          Loop
+        </Do>
+        <Do context={context} id="keep-only">
+          Keep only
+        </Do>
+        <Do context={context} id="retake">
+          Retake
+        </Do>
+        <Do context={context} id="copy">
+          Copy
+        </Do>
+        <Do context={context} id="move">
+          Move…
+        </Do>
+        <Do context={context} id="move-front">
+          To the front
+        </Do>
+        <Do context={context} id="set-air">
+          Air 0.6 s
+        </Do>
+        <Do context={context} id="section">
+          Section
+        </Do>
+        <Do context={context} id="room-tone">
+          Take it as room tone
+        </Do>
+      </HStack>
+      <Text fontSize="12px" color="quiet" mt="2" mb="1">
+        {one ? `On ${one} alone` : "Timing kept"}
+      </Text>
+      <HStack wrap="wrap" gap="1.5">
+        <Do context={context} id="cover">
+          Cover
+        </Do>
+        <Do context={context} id="silence">
+          Silence
+        </Do>
+        {one && (
+          <Do context={context} id="cut-alone">
+            Cut alone
+          </Do>
+        )}
+        <Do context={context} id="quieter">
+          −1 dB
+        </Do>
+        <Do context={context} id="louder">
+          +1 dB
+        </Do>
+        <Do context={context} id="fade-in">
+          Fade in
+        </Do>
+        <Do context={context} id="fade-out">
+          Fade out
+        </Do>
+      </HStack>
+      {only && <Correct key={`${only.take}:${only.word}`} episode={episode} word={only} />}
+    </Card>
+  );
+}
+
+const trackName = (episode: Episode) =>
+  episode.tracks.find((t) => t.id === trackOf(episode))?.name ?? "this track";
+
+/** A time that can be typed. */
+export function Time({
+  name,
+  at,
+  onSet,
+}: {
+  name: string;
+  at: number;
+  onSet: (at: number) => void;
+}) {
+  return (
+    <Input
+      key={at}
+      size="2xs"
+      w="72px"
+      px="1"
+      aria-label={name}
+      title={`${name}. Type a time.`}
+      defaultValue={clock(at, 2)}
+      onBlur={(event) => {
+        const typed = parseClock(event.target.value);
+        if (typed !== null && Math.abs(typed - at) > RATE / 200) onSet(typed);
+        else event.target.value = clock(at, 2);
+      }}
+      onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+    />
+  );
+}
+
+function Correct({ episode, word }: { episode: Episode; word: Word }) {
+  const edit = useEdit(episode.id);
+  const [text, setText] = useState(word.text);
+  const changed = text.trim() !== "" && text.trim() !== word.text;
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (!changed) return;
+        edit.mutate({ kind: "correct_word", take: word.take, word: word.word, text: text.trim() });
+      }}
+    >
+      <Text fontSize="12px" color="quiet" mt="2" mb="1">
+        Written as (the sound stays as it is)
+      </Text>
+      <HStack>
+        <Input
+          size="sm"
+          aria-label="Written as"
+          fontFamily="script"
+          fontSize="16px"
+          value={text}
+          maxLength={200}
+          onChange={(event) => setText(event.target.value)}
+        />
+        <Button size="sm" type="submit" variant="outline" disabled={!changed}>
+          Correct
+        </Button>
+      </HStack>
+    </form>
+  );
+}
