@@ -5,7 +5,7 @@ BIN := .venv/bin
 APT := apt-get install -y -qq --no-install-recommends
 WEB := $(shell find web/src web/index.html web/vite.config.ts -type f 2>/dev/null)
 
-.PHONY: setup demo test bench checks client demo-data screenshots clean
+.PHONY: setup demo test bench bench-recording bench-speech checks client demo-data screenshots clean
 
 setup: .make/python src/airtrim/web_dist/index.html
 
@@ -33,7 +33,7 @@ demo: setup
 
 test: setup .make/chromium checks
 	@echo "== Tests"
-	@$(BIN)/pytest --durations=8
+	@$(BIN)/pytest -n 2 --durations=8
 
 .make/chromium:
 	@command -v chromium >/dev/null || { \
@@ -52,6 +52,14 @@ checks: setup
 bench: setup
 	@command -v ffmpeg >/dev/null || { apt-get update -qq && $(APT) ffmpeg >/dev/null; }
 	@$(BIN)/python -m bench
+
+bench-speech: setup
+	@command -v flite >/dev/null || { apt-get update -qq && $(APT) flite >/dev/null; }
+	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[dev,demo]'
+	@$(BIN)/python -m bench.speech
+
+bench-recording: setup .make/chromium
+	@$(BIN)/python -m bench.recording
 
 client: setup
 	@$(BIN)/airtrim openapi > web/openapi.json

@@ -33,12 +33,15 @@ from airtrim.core.release.export import ExportSettings, export, level
 from airtrim.core.release.mp3 import write_mp3
 from airtrim.core.render.graph import profile_mix, render
 from airtrim.core.render.warm import warm_up
-from airtrim.core.speech.recognise import MODEL_RATE, load_model, packaged_model, transcribe
+from airtrim.core.speech import MODEL_RATE
+from airtrim.core.speech.recognise import load_model, packaged_model, transcribe
 from airtrim.core.timeline.edits import Cut, Place, apply
 from airtrim.core.timeline.model import Timeline
 from airtrim.settings import Settings
 from airtrim.store.tables import TakeRow
+from bench.document import document as edits_on_document
 from bench.measuring import RATE, Row, ffmpeg, peak_memory, side_by_side, talk, write_talk
+from bench.page import page
 
 THREE_HOURS = 3 * 3600
 SPLICES = 2000
@@ -275,7 +278,14 @@ def recognising(folder: Path) -> list[Row]:
     ours, theirs = side_by_side(
         lambda: list(transcribe(reader.read, reader.frames, packaged_model())), bare, 2
     )
-    return [ratio("Words of 4 min", ours, theirs, "bare recogniser, same settings", 1.2)]
+    return [
+        ratio("Words and fillers of 4 min", ours, theirs, "bare recogniser, same settings", 2.0)
+    ]
+
+
+def document(_: Path) -> list[Row]:
+    """Edits on a long document, without store and browser."""
+    return edits_on_document()
 
 
 def main() -> None:
@@ -284,7 +294,7 @@ def main() -> None:
     rows: list[Row] = []
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        parts = (meter, exporting, recognising, importing, memory, editing)
+        parts = (meter, exporting, recognising, importing, memory, editing, document, page)
         named = [part for part in parts if part.__name__ in sys.argv[1:]]
         for part in named or parts:
             for row in part(folder):

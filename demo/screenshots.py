@@ -49,11 +49,48 @@ def edit(page: Page) -> None:
     take(page, "splice")
     page.keyboard.press("Escape")
     page.keyboard.press("Escape")
-    for _ in range(4):
+    for _ in range(2):
+        page.keyboard.press("+")
+        page.wait_for_timeout(200)
+    page.wait_for_timeout(1200)
+    take(page, "edit-close")
+    for _ in range(5):
         page.keyboard.press("-")
         page.wait_for_timeout(200)
     page.wait_for_timeout(800)
     take(page, "edit-long-lines")
+
+
+def two_tracks(page: Page, server: Server) -> None:
+    """The guest's answer laid under the host's words, a stretch of it covered, the host dipped."""
+    view = server.episode(1)
+    guest = next(t["id"] for t in view["tracks"] if t["name"] == "Marit")
+    stretch = server.client.get(
+        "/api/episodes/1/page",
+        params={"revision": view["revision"], "start": 0, "frames": 260 * 48_000},
+    ).json()
+    clip = next(c for c in stretch["clips"] if c["track"] == guest)
+    move = {"kind": "move_clip", "track": guest, "to_track": guest, "to": 30 * 48_000}
+    edits = [
+        {**move, "at": clip["start"]},
+        {"kind": "cover", "track": guest, "start": 33 * 48_000, "frames": 40_000},
+    ]
+    for edit in edits:
+        revision = server.episode(1)["revision"]
+        body = {"revision": revision, "edit": edit}
+        assert server.client.post("/api/episodes/1/edits", json=body).status_code == 200
+    page.goto("/episodes/1/edit")
+    page.wait_for_selector("[data-word]")
+    page.get_by_label("Position").fill("0:36")
+    page.keyboard.press("Enter")
+    page.wait_for_timeout(1500)
+    page.locator("[data-word]:visible").filter(has_text="slow").first.click()
+    page.keyboard.press("Shift+D")
+    page.wait_for_timeout(1500)
+    take(page, "edit-two-tracks")
+    for _ in range(3):
+        page.keyboard.press("Control+z")
+        page.wait_for_timeout(800)
 
 
 def loudness_and_release(page: Page) -> None:
@@ -69,21 +106,39 @@ def loudness_and_release(page: Page) -> None:
     take(page, "release")
 
 
-def recording(page: Page) -> None:
-    """Before, while, and after the microphone was unplugged."""
+SCRIPT = """Good morning from the quay at Hallin.
+The six o’clock boat has been running for forty-one years.
+It has been late twice, and both times it was the cow.
+Today we ask Marit, who has steered it since she was nineteen."""
+
+
+def recording(page: Page, guest: Page) -> None:
+    """Before, while with a guest, the guest's own page, and after the microphone was unplugged."""
     page.goto("/episodes/1/record")
     page.get_by_label("Device").select_option(label="Simulated microphone")
     page.get_by_role("button", name="Switch the microphone on").click()
     page.get_by_role("button", name="Try it for five seconds").click()
     page.get_by_text("That is good").wait_for(timeout=20_000)
     take(page, "record")
+    page.get_by_role("button", name="Write or paste it").click()
+    page.get_by_role("textbox", name="Script or notes").fill(SCRIPT)
+    page.get_by_role("button", name="Keep it").click()
+    page.get_by_label("Name of the guest").fill("Marit")
+    page.get_by_role("button", name="Make a link").click()
+    guest.goto(page.get_by_label("Link for Marit").input_value())
+    guest.get_by_label("Device").select_option(label="Simulated second voice")
+    guest.get_by_role("button", name="Switch the microphone on").click()
+    guest.get_by_text("You hear each other.").wait_for(timeout=20_000)
     page.get_by_role("button", name="Record", exact=True).click()
     page.wait_for_timeout(9000)
     page.keyboard.press("f")
+    page.keyboard.press("ArrowDown")
     page.wait_for_timeout(15_000)
     take(page, "recording")
+    take(guest, "guest")
     page.get_by_role("button", name="End and add it").click()
     page.get_by_role("button", name="Record", exact=True).wait_for()
+    guest.close()
     page.get_by_label("Device").select_option(label="Simulated: unplugged after 5 s")
     page.get_by_role("button", name="Record", exact=True).click()
     page.get_by_role("alert").wait_for(timeout=15_000)
@@ -107,8 +162,9 @@ def main() -> None:
         page.get_by_text("The six o’clock boat").wait_for()
         take(page, "shelf")
         edit(page)
+        two_tracks(page, server)
         loudness_and_release(page)
-        recording(page)
+        recording(page, browser.new_page(viewport={"width": 1280, "height": 800}))
         browser.close()
         server.stop()
 

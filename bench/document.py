@@ -1,0 +1,111 @@
+"""The document alone: edits on three hours, four tracks, 3,000 splices, and back again."""
+
+import random
+import time
+
+import numpy as np
+
+from airtrim.core.timeline.edits import (
+    AddAir,
+    AddMarker,
+    Cover,
+    Cut,
+    CutAlone,
+    FadeSpan,
+    GainSpan,
+    Move,
+    MoveEdges,
+    Place,
+    Restore,
+    SetAir,
+    SetSplice,
+    Silence,
+    Split,
+    Tone,
+    apply,
+)
+from airtrim.core.timeline.model import Timeline
+from airtrim.errors import BadInput
+from bench.measuring import Row
+
+RATE = 48_000
+SPLICES = 3_000
+THREE_HOURS = 3 * 3600 * RATE
+
+
+def long_document(splices: int = SPLICES, frames: int = THREE_HOURS) -> Timeline:
+    """Four voices throughout, cut ``splices`` times."""
+    timeline = Timeline()
+    for number in range(4):
+        timeline = apply(
+            timeline,
+            Place(take=f"take{number}", take_frames=frames, track_name=f"Voice {number}", at=0),
+        )
+    for at in sorted(random.Random(1).sample(range(RATE, frames - RATE, 24_000), splices))[::-1]:
+        timeline = apply(timeline, Cut(start=at, frames=9_600))
+    return timeline
+
+
+def some_edit(timeline: Timeline, rng: random.Random):
+    """One of the edits that a host makes on the Page."""
+    start = rng.randrange(timeline.frames - 20 * RATE)
+    frames = rng.randrange(2_400, 3 * RATE)
+    track = rng.choice(timeline.tracks)
+    cut = timeline.cuts[rng.randrange(len(timeline.cuts))]
+    tone = Tone(take="take0", start=RATE, frames=RATE)
+    tones = {t.id: tone for t in timeline.tracks}
+    return rng.choice(
+        [
+            lambda: Cut(start=start, frames=frames),
+            lambda: Restore(cut=cut.id),
+            lambda: MoveEdges(cut=cut.id, left=480),
+            lambda: SetSplice(at=cut.at, crossfade_frames=960),
+            lambda: Cover(track=track.id, start=start, frames=frames, tone=tone),
+            lambda: Silence(tracks=(track.id,), start=start, frames=frames),
+            lambda: CutAlone(track=track.id, start=start, frames=frames),
+            lambda: AddAir(at=start, frames=frames, tones=tones),
+            lambda: SetAir(start=start, frames=frames, to_frames=1_200, tones=tones),
+            lambda: Move(start=start, frames=frames, to=rng.randrange(timeline.frames)),
+            lambda: GainSpan(tracks=(track.id,), start=start, frames=frames, by_db=-3),
+            lambda: FadeSpan(tracks=(track.id,), start=start, frames=frames, inwards=True),
+            lambda: Split(at=start),
+            lambda: AddMarker(at=start),
+        ]
+    )()
+
+
+def document() -> list[Row]:
+    """1,000 random edits, timed; then back through all of them."""
+    rng = random.Random(7)
+    timeline = long_document()
+    states, made, times = [timeline], [], []
+    while len(times) < 1000:
+        edit = some_edit(timeline, rng)
+        began = time.perf_counter()
+        try:
+            after = apply(timeline, edit)
+        except BadInput:
+            continue
+        times.append(time.perf_counter() - began)
+        timeline = after
+        made.append(edit)
+        states.append(timeline)
+    # Undo is going back to the state before; that state has to be what the edits make of it again.
+    again = long_document()
+    same = again == states[0]
+    for edit, state in zip(made[:100], states[1:101], strict=True):
+        again = apply(again, edit)
+        same = same and again == state
+    p95 = float(np.percentile(times, 95)) * 1000
+    size = f"3 h, 4 tracks, {SPLICES:,} splices"
+    return [
+        Row(
+            f"Any edit on {size}: p95 of 1,000",
+            f"{p95:.1f} ms",
+            "",
+            f"median {np.median(times) * 1000:.1f} ms",
+            "under 10 ms",
+            p95 < 10,
+        ),
+        Row("The same edits again: the same document", "equal", "", "", "equal", same),
+    ]
