@@ -4,6 +4,10 @@ It stands in for a device (``getUserMedia``), so what is recorded can be held ag
 really was. ``AS_A_DEVICE`` runs in an audio context of its own and is heard through a stream, as
 devices are, with the 10 to 30 ms that takes and its unsteadiness; ``DIRECT`` clicks within the
 recording context, so that only the recorder's own clock is between its clicks and the machine's.
+
+Sound itself can break off on a busy machine: the context then stands still while time goes on, and
+a click that was already set comes late. The page keeps those seconds in ``window.unsteady``: such a
+click tells nothing of the recorder.
 """
 
 import numpy as np
@@ -24,10 +28,12 @@ _SCRIPT = """
       node.connect(out);
       node.start(when);
     };
+    window.unsteady = [];
     const lags = [];
+    const lag = () => Math.min(...lags);
     setInterval(() => {
       lags.push(now() - context.currentTime);
-      if (lags.length > 200) lags.shift();
+      if (lags.length > 60) lags.shift();
     }, 5);
     let next = 0;
     setInterval(() => {
@@ -35,7 +41,10 @@ _SCRIPT = """
       const soon = Math.ceil(now() + 0.25);
       if (soon === next) return;
       next = soon;
-      click(soon - Math.min(...lags));
+      const set = lag();
+      click(soon - set);
+      const check = () => { if (Math.abs(lag() - set) > 0.005) window.unsteady.push(soon); };
+      for (const after of [100, 700, 1300]) setTimeout(check, after + 1000 * (soon - now()));
     }, 50);
     addEventListener('keydown', (event) => { if (event.key === 'f') click(0); }, true);
   };

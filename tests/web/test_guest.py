@@ -112,23 +112,33 @@ def test_host_and_guest_hear_each_other_and_both_are_recorded(pair: Pair, server
 
 def test_their_tracks_line_up_within_20_ms_across_a_pause(browser: Browser, server: Server) -> None:
     """Both microphones click on the machine's whole seconds; flags are set by key as it clicks."""
-    pair = Pair(browser, server, DIRECT)
-    pair.switch_on("Clicking microphone", "Clicking microphone")
-    begin(pair.host)
-    until(pair.host, 2.4)
-    pair.host.keyboard.press("f")
-    until(pair.host, 3.4)
-    pair.host.keyboard.press("r")
-    pair.host.wait_for_timeout(1300)
-    pair.host.keyboard.press("r")
-    until(pair.host, 6.5)
-    view = end(pair.host, server, pair.episode)
-    pair.close()
+    for _ in range(4):
+        pair = Pair(browser, server, DIRECT)
+        pair.switch_on("Clicking microphone", "Clicking microphone")
+        began = pair.host.evaluate("() => Date.now() / 1000")
+        begin(pair.host)
+        until(pair.host, 2.4)
+        pair.host.keyboard.press("f")
+        until(pair.host, 3.4)
+        pair.host.keyboard.press("r")
+        pair.host.wait_for_timeout(1300)
+        pair.host.keyboard.press("r")
+        until(pair.host, 6.5)
+        view = end(pair.host, server, pair.episode)
+        broken = [
+            second
+            for page in (pair.host, pair.guest)
+            for second in page.evaluate("() => window.unsteady")
+            if second > began
+        ]
+        pair.close()
+        if not broken:
+            break
     own, theirs = takes(server, view)
     here, there = clicks(own), clicks(theirs)
     assert len(there) >= 5
     apart = [np.abs(here - at).min() / RATE for at in there]
-    assert max(apart) < 0.020
+    assert max(apart) < 0.020, f"sound itself broke off at {broken}" if broken else apart
     (flag,) = view["markers"]
     assert np.abs(here - flag["at"]).min() / RATE < 0.050
     spaced = np.diff(there) / RATE
