@@ -78,4 +78,5 @@ def fill(data: Path, source: Path) -> None:
         )
         change(SetLoudness(layout=plan["layout"]))
         change(SetTags(tags=Tags.model_validate(plan["tags"]), artwork=sha256))
+    store.snags(episode.id or 0, change.revision)  # so that its takes have been listened to
     store.close()

@@ -4,8 +4,11 @@ The core's edits say everything; a browser says what the host meant.
 """
 
 from collections.abc import Sequence
+from typing import TypeVar
 
+from airtrim.api.models import DecisionRequest
 from airtrim.core.render.graph import Mix
+from airtrim.core.snags.decide import Decision, decided
 from airtrim.core.timeline.cutting import copied
 from airtrim.core.timeline.edits import (
     AddAir,
@@ -20,7 +23,9 @@ from airtrim.core.timeline.edits import (
     Place,
     Record,
     SetAir,
+    SpanToCover,
     SpanToCut,
+    Tidy,
     Tone,
 )
 from airtrim.core.timeline.model import Timeline, Track
@@ -29,6 +34,8 @@ from airtrim.core.timeline.tone import is_tone, tone_of
 from airtrim.core.timeline.words import PlacedWord, words_on
 from airtrim.errors import BadInput
 from airtrim.store.store import Store
+
+_Covering = TypeVar("_Covering", Cover, SpanToCover)
 
 
 def completed(store: Store, episode_id: int, revision: int, edit: Edit, snap: bool) -> Edit:
@@ -40,21 +47,17 @@ def completed(store: Store, episode_id: int, revision: int, edit: Edit, snap: bo
             return edit.model_copy(update={"start": start, "frames": frames})
         case CutMany() if snap:
             timeline = store.timeline(episode_id, revision)
-            spans = []
-            for span in edit.spans:
-                start, frames = _snapped(store, timeline, span.start, span.frames)
-                spans.append(SpanToCut(start=start, frames=frames))
-            return edit.model_copy(update={"spans": tuple(spans)})
-        case Cover() if edit.tone is None:
+            spans = tuple(_snapped_span(store, timeline, span) for span in edit.spans)
+            return edit.model_copy(update={"spans": spans})
+        case Tidy():
             timeline = store.timeline(episode_id, revision)
-            track = timeline.track(edit.track)
-            tone = _tone(store, timeline, track, edit.start, edit.start + edit.frames)
-            if tone is None:
-                raise BadInput(
-                    f"No room tone is known for {track.name}. Select half a second in which "
-                    "nobody speaks, and take it as room tone first."
-                )
-            return edit.model_copy(update={"tone": tone})
+            spans = (
+                tuple(_snapped_span(store, timeline, span) for span in edit.cuts) if snap else ()
+            )
+            covers = tuple(_covered(store, timeline, one) for one in edit.covers)
+            return edit.model_copy(update={"cuts": spans or edit.cuts, "covers": covers})
+        case Cover() if edit.tone is None:
+            return _covered(store, store.timeline(episode_id, revision), edit)
         case AddAir() if edit.tones is None:
             timeline = store.timeline(episode_id, revision)
             return edit.model_copy(update={"tones": _tones(store, timeline, edit.at)})
@@ -81,6 +84,17 @@ def completed(store: Store, episode_id: int, revision: int, edit: Edit, snap: bo
             return edit
         case _:
             return edit
+
+
+def settled(
+    store: Store, episode_id: int, revision: int, decisions: Sequence[DecisionRequest]
+) -> Edit:
+    """Decisions about snags as one complete edit of the document at a revision."""
+    known = {snag.id: snag for snag in store.snags(episode_id, revision)}
+    if any(one.id not in known for one in decisions):
+        raise BadInput("That snag is not there any more. Nothing was changed.")
+    edit = decided([Decision(known[one.id], one.do, one.attempt) for one in decisions])
+    return completed(store, episode_id, revision, edit, snap=True)
 
 
 def _check_takes(
@@ -110,6 +124,25 @@ def _snapped(store: Store, timeline: Timeline, start: int, frames: int) -> tuple
 
     read = Mix(timeline, store.reader).read
     return snapped(start, min(frames, timeline.frames - start), timeline.frames, read, near)
+
+
+def _snapped_span(store: Store, timeline: Timeline, span: SpanToCut) -> SpanToCut:
+    start, frames = _snapped(store, timeline, span.start, span.frames)
+    return SpanToCut(start=start, frames=frames)
+
+
+def _covered(store: Store, timeline: Timeline, cover: _Covering) -> _Covering:
+    """With the room tone that goes over it."""
+    if cover.tone is not None:
+        return cover
+    track = timeline.track(cover.track)
+    tone = _tone(store, timeline, track, cover.start, cover.start + cover.frames)
+    if tone is None:
+        raise BadInput(
+            f"No room tone is known for {track.name}. Select half a second in which "
+            "nobody speaks, and take it as room tone first."
+        )
+    return cover.model_copy(update={"tone": tone})
 
 
 def _tones(store: Store, timeline: Timeline, at: int) -> dict[str, Tone]:

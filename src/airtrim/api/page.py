@@ -7,11 +7,13 @@ import numpy as np
 import soundfile
 from fastapi import APIRouter, Query, Response
 
+from airtrim.api.completing import settled
 from airtrim.api.models import (
     LONGEST_STRETCH_FRAMES,
     MOST_COLUMNS,
     AirView,
     ClipView,
+    DecisionRequest,
     HitView,
     PageView,
     PlaceView,
@@ -24,9 +26,11 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.peaks import to_byte_scale
 from airtrim.core.render.graph import render
 from airtrim.core.render.skyline import skyline, waveform
+from airtrim.core.snags.find import Do
 from airtrim.core.sound.roomtone import RoomTone
 from airtrim.core.timeline.clips import Clip
 from airtrim.core.timeline.cutting import restore
+from airtrim.core.timeline.edits import apply
 from airtrim.core.timeline.finding import Stop, Unit, around, find, next_place
 from airtrim.core.timeline.model import Piece, Span, Timeline
 from airtrim.core.timeline.tone import is_tone
@@ -34,9 +38,6 @@ from airtrim.core.timeline.words import PlacedWord, TakeWords, air_between, word
 from airtrim.store.store import Store
 
 router = APIRouter(prefix="/api/episodes/{episode_id}", tags=["page"])
-
-AIR_LIMIT_FRAMES = 72_000
-"""1.5 s: longer is long air (common practice)."""
 
 LONGEST_PIECE_FRAMES = 30 * FRAME_RATE
 FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
@@ -108,8 +109,12 @@ def _text(timeline: Timeline, piece: Piece, words: TakeWords) -> str:
     return " ".join(word.text for word in said)
 
 
+def _air_limit(timeline: Timeline) -> int:
+    return round(timeline.snag_rules.air_limit_s * FRAME_RATE)
+
+
 def _air(timeline: Timeline, words: TakeWords, start: int, end: int) -> list[AirView]:
-    spans = air_between(timeline, words, start, end, AIR_LIMIT_FRAMES)
+    spans = air_between(timeline, words, start, end, _air_limit(timeline))
     return [AirView(track=a.track, start=a.start, frames=a.end - a.start) for a in spans]
 
 
@@ -216,7 +221,7 @@ def next_stop(
     store = context.store
     timeline = store.timeline(episode_id, revision)
     words = store.words(timeline)
-    found = next_place(timeline, words, at, what, back=back, air=AIR_LIMIT_FRAMES)
+    found = next_place(timeline, words, at, what, back=back, air=_air_limit(timeline))
     return PlaceView(at=found)
 
 
@@ -269,13 +274,19 @@ def audio(
     start: int = Query(ge=0),
     frames: int = Query(gt=0, le=LONGEST_PIECE_FRAMES),
     restored: int | None = Query(default=None, ge=0),
+    snag: str | None = Query(default=None, max_length=200),
+    do: Do = "cut",
+    attempt: int = Query(default=-1, ge=-1, le=100),
 ) -> Response:
     """A piece of the finished sound, as 16-bit WAV at 48 kHz; as if cut ``restored`` had been put
-    back, if one is told."""
+    back, or ``snag`` settled, if one is told."""
     store = context.store
     timeline = store.timeline(episode_id, revision)
     if restored is not None:
         timeline = restore(timeline, restored)
+    if snag is not None:
+        one = DecisionRequest(id=snag, do=do, attempt=attempt)
+        timeline = apply(timeline, settled(store, episode_id, revision, [one]))
     sound = rendered(store, timeline, start, frames)
     buffer = io.BytesIO()
     soundfile.write(buffer, sound, FRAME_RATE, format="WAV", subtype="PCM_16")

@@ -31,6 +31,10 @@ class Files:
         """File of the room tone found in a take."""
         return self.take(take_id) / "room-tone.json"
 
+    def listened(self, take_id: str) -> Path:
+        """File of what was heard in a take besides its words."""
+        return self.take(take_id) / "listened.json"
+
     def recording(self, recording_id: str) -> Path:
         """Folder of a recording's pieces."""
         return self.root / "recordings" / _plain(recording_id)

@@ -17,6 +17,8 @@ from sqlmodel import Session, col, select
 from airtrim.core.loudness.meter import Profile
 from airtrim.core.media.peaks import Columns, NoPeaks, Peaks
 from airtrim.core.media.take import TakeReader
+from airtrim.core.snags.find import Snag, find_snags
+from airtrim.core.snags.listen import Listened, listen
 from airtrim.core.sound.fill import FillPeaks, RoomToneFill
 from airtrim.core.sound.roomtone import RoomTone, find_room_tone
 from airtrim.core.timeline.edits import CutMany, Edit, apply
@@ -36,6 +38,7 @@ MANY = 50
 _EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
 _TIMELINE = TypeAdapter(Timeline)
 _WORDS = TypeAdapter(tuple[Word, ...])
+_LISTENED = TypeAdapter(Listened)
 _ROOM_TONE: TypeAdapter[RoomTone | None] = TypeAdapter(RoomTone | None)
 
 
@@ -86,6 +89,8 @@ class Store:
         self._timelines: OrderedDict[tuple[int, int], Timeline] = OrderedDict()
         self._words: dict[str, tuple[Word, ...]] = {}
         self._room_tones: dict[str, RoomTone | None] = {}
+        self._listened: dict[str, Listened] = {}
+        self._snags: OrderedDict[tuple[int, int, frozenset[str]], tuple[Snag, ...]] = OrderedDict()
         self._lock = Lock()
         self._reader = lru_cache(maxsize=64)(self._open_reader)
         self._fill = lru_cache(maxsize=256)(self._open_fill)
@@ -366,7 +371,9 @@ class Store:
             frames = row.frames
             episode = self._episode(session, row.episode_id)
             episode.updated_at = now()
-        self._find_room_tone(take_id, frames, words)  # now, so that no page has to wait for it
+        # Now, so that no page has to wait for it.
+        self._find_room_tone(take_id, frames, words)
+        self._listen(take_id, frames, words)
 
     def words(self, timeline: Timeline) -> TakeWords:
         """The words of all takes in use; takes not yet heard have none."""
@@ -437,6 +444,45 @@ class Store:
             (beside / "tone").write_bytes(_ROOM_TONE.dump_json(found))
             (beside / "tone").replace(self.files.room_tone(take_id))
         self._room_tones[take_id] = found
+        return found
+
+    # --- snags ---
+
+    def snags(self, episode_id: int, revision: int) -> tuple[Snag, ...]:
+        """The snags of an episode's document at a revision, in order of time."""
+        timeline = self.timeline(episode_id, revision)
+        words = self.words(timeline)
+        key = episode_id, revision, frozenset(words)
+        with self._lock:
+            found = self._snags.get(key)
+        if found is None:
+            heard = {take: self._heard_in(take, said) for take, said in words.items()}
+            found = find_snags(timeline, words, heard)
+            with self._lock:
+                self._snags[key] = found
+                while len(self._snags) > 8:
+                    self._snags.popitem(last=False)
+        return found
+
+    def _heard_in(self, take_id: str, words: tuple[Word, ...]) -> Listened:
+        """What was heard in a take whose words are known; listened to now if it never was."""
+        if take_id not in self._listened:
+            kept = self.files.listened(take_id)
+            if kept.exists():
+                self._listened[take_id] = _LISTENED.validate_json(kept.read_bytes())
+            else:
+                return self._listen(take_id, self.take(take_id).frames, words)
+        return self._listened[take_id]
+
+    def _listen(self, take_id: str, frames: int, words: tuple[Word, ...]) -> Listened:
+        """Listen and keep what is heard beside the take; nothing where the sound is missing."""
+        if not (self.files.take(take_id) / "sound").exists():
+            return Listened()
+        found = listen(self.reader(take_id).read, frames, words)
+        with self.files.beside() as beside:
+            (beside / "listened").write_bytes(_LISTENED.dump_json(found))
+            (beside / "listened").replace(self.files.listened(take_id))
+        self._listened[take_id] = found
         return found
 
     # --- profiles ---

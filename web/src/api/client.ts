@@ -12,6 +12,9 @@ export type Splice = Schemas["SpliceView"];
 export type Marker = Schemas["MarkerView"];
 export type Recording = Schemas["Recording"];
 export type Landing = Schemas["Landing"];
+export type Snag = Schemas["SnagView"];
+export type Snags = Schemas["SnagsView"];
+export type Decision = Schemas["DecisionRequest"];
 export type Levels = Schemas["LevelsView"];
 export type Tags = Schemas["Tags"];
 

@@ -6,9 +6,19 @@ import {
   useQuery,
   useQueryClient,
 } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
 import { create } from "zustand";
 import { complain } from "../theme/toaster";
-import { client, type Edit, type Episode, Problem, type Schemas, take } from "./client";
+import {
+  client,
+  type Decision,
+  type Edit,
+  type Episode,
+  Problem,
+  type Schemas,
+  type Snags,
+  take,
+} from "./client";
 import { episodeKey, episodeOf } from "./episode";
 import { putStretch } from "./stretch";
 
@@ -100,6 +110,35 @@ export const useLevels = (id: number, revision: number) =>
       ),
   });
 
+export const snagsOf = (id: number, revision: number) => ({
+  queryKey: ["snags", id, revision] as const,
+  queryFn: () =>
+    take(
+      client.GET("/api/episodes/{episode_id}/snags", {
+        params: { path: { episode_id: id }, query: { revision } },
+      }),
+    ),
+});
+
+/** Looking through a long episode takes a moment: not before edits have come to rest. */
+const SETTLED_MS = 500;
+
+/** The snags of an episode; while they are looked for anew, those of before. */
+export function useSnags(id: number, revision: number) {
+  const queries = useQueryClient();
+  const known = queries.getQueryData(snagsOf(id, revision).queryKey) !== undefined;
+  const [settled, setSettled] = useState(revision);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(revision), SETTLED_MS);
+    return () => clearTimeout(timer);
+  }, [revision]);
+  return useQuery({
+    ...snagsOf(id, known ? revision : settled),
+    placeholderData: (last: Snags | undefined, query) =>
+      query?.queryKey[1] === id ? last : undefined,
+  });
+}
+
 interface Stale {
   sentence: string;
   again: () => void;
@@ -167,6 +206,45 @@ export function useStep(id: number, way: "undo" | "redo") {
       client.POST(`/api/episodes/{episode_id}/${way}`, {
         params: { path: { episode_id: id } },
         body: seenOf(queries, id),
+      }),
+    ),
+  );
+}
+
+/** Settle snags. */
+export function useDecide(id: number) {
+  const queries = useQueryClient();
+  return useEpisodeChange(id, (decisions: Decision[]) =>
+    take(
+      client.POST("/api/episodes/{episode_id}/snags", {
+        params: { path: { episode_id: id } },
+        body: { ...seenOf(queries, id), decisions },
+      }),
+    ),
+  );
+}
+
+/** Let a snag that was kept be decided again. */
+export function useReopen(id: number) {
+  const queries = useQueryClient();
+  return useEpisodeChange(id, (snag: string) =>
+    take(
+      client.POST("/api/episodes/{episode_id}/snags/reopen", {
+        params: { path: { episode_id: id } },
+        body: { ...seenOf(queries, id), decisions: [{ id: snag, do: "keep", attempt: -1 }] },
+      }),
+    ),
+  );
+}
+
+/** Settle in one step all that a pass settles. */
+export function useTidy(id: number) {
+  const queries = useQueryClient();
+  return useEpisodeChange(id, (how: Schemas["TidyRequest"]["how"]) =>
+    take(
+      client.POST("/api/episodes/{episode_id}/tidy", {
+        params: { path: { episode_id: id } },
+        body: { ...seenOf(queries, id), how },
       }),
     ),
   );

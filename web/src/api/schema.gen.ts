@@ -344,7 +344,7 @@ export interface paths {
         /**
          * Audio
          * @description A piece of the finished sound, as 16-bit WAV at 48 kHz; as if cut ``restored`` had been put
-         *     back, if one is told.
+         *     back, or ``snag`` settled, if one is told.
          */
         get: operations["audio_api_episodes__episode_id__audio_get"];
         put?: never;
@@ -389,6 +389,70 @@ export interface paths {
         get: operations["audio_api_takes__take_id__audio_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/snags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Snags
+         * @description All snags, in order of time.
+         */
+        get: operations["snags_api_episodes__episode_id__snags_get"];
+        put?: never;
+        /**
+         * Decide
+         * @description Settle snags, all in one step.
+         */
+        post: operations["decide_api_episodes__episode_id__snags_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/snags/reopen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reopen
+         * @description Let snags that were kept be decided again.
+         */
+        post: operations["reopen_api_episodes__episode_id__snags_reopen_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/tidy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tidy Up
+         * @description Settle all that a pass settles, in one step.
+         */
+        post: operations["tidy_up_api_episodes__episode_id__tidy_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1259,6 +1323,18 @@ export interface components {
             artwork: string;
         };
         /**
+         * AttemptView
+         * @description One attempt of a repeat.
+         */
+        AttemptView: {
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+            /** Text */
+            text: string;
+        };
+        /**
          * ChangeMarker
          * @description Rename a marker, move it, or say what it marks. What is None stays.
          */
@@ -1569,6 +1645,39 @@ export interface components {
             name: string;
         };
         /**
+         * DecideRequest
+         * @description Decisions to carry out as one edit.
+         */
+        DecideRequest: {
+            /** Revision */
+            revision: number;
+            /**
+             * Shown
+             * @default []
+             */
+            shown: components["schemas"]["Stretch"][];
+            /** Decisions */
+            decisions: components["schemas"]["DecisionRequest"][];
+        };
+        /**
+         * DecisionRequest
+         * @description What is to be done about a snag; of a repeat, which attempt stays (the last: −1).
+         */
+        DecisionRequest: {
+            /** Id */
+            id: string;
+            /**
+             * Do
+             * @enum {string}
+             */
+            do: "cut" | "trim" | "cover" | "level" | "restore" | "keep";
+            /**
+             * Attempt
+             * @default -1
+             */
+            attempt: number;
+        };
+        /**
          * Delay
          * @description ``frames`` from being played to being recorded.
          */
@@ -1590,7 +1699,7 @@ export interface components {
              */
             shown: components["schemas"]["Stretch"][];
             /** Edit */
-            edit: components["schemas"]["Place"] | components["schemas"]["Record"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["FadeSpan"] | components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["ChooseTake"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["SetSections"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["SetTags"];
+            edit: components["schemas"]["Place"] | components["schemas"]["Record"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["FadeSpan"] | components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["ChooseTake"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["SetSections"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["SetTags"];
             /**
              * Snap
              * @default true
@@ -1984,6 +2093,24 @@ export interface components {
             crossfade_frames: number;
         };
         /**
+         * Kept
+         * @description A snag that the host wants to stay: its kind and its span in a take, where it is found again
+         *     whatever else is edited.
+         */
+        Kept: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "filler" | "air" | "repeat" | "breath" | "noise" | "clipping" | "level" | "word";
+            /** Take */
+            take: string;
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+        };
+        /**
          * Landing
          * @description Where a recording goes: after what is there, or at frame ``at``, where ``replacing`` frames
          *     are cut and everything later makes room, or nothing moves (``alongside``). ``skip`` frames of it
@@ -2224,6 +2351,34 @@ export interface components {
             kind: "order_tracks";
             /** Tracks */
             tracks: string[];
+        };
+        /**
+         * OwnFiller
+         * @description Words that this host does not want to hear themselves say; ``at_start``: only where a
+         *     sentence begins with them.
+         */
+        "OwnFiller-Input": {
+            /** Text */
+            text: string;
+            /**
+             * At Start
+             * @default false
+             */
+            at_start: boolean;
+        };
+        /**
+         * OwnFiller
+         * @description Words that this host does not want to hear themselves say; ``at_start``: only where a
+         *     sentence begins with them.
+         */
+        "OwnFiller-Output": {
+            /** Text */
+            text: string;
+            /**
+             * At Start
+             * @default false
+             */
+            at_start: boolean;
         };
         /**
          * PageView
@@ -2686,6 +2841,24 @@ export interface components {
             sections: components["schemas"]["SectionStart"][];
         };
         /**
+         * SetSnagRules
+         * @description Set what counts as a snag in this episode.
+         */
+        SetSnagRules: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_snag_rules";
+            /** Air Limit S */
+            air_limit_s: number;
+            /**
+             * Own Fillers
+             * @default []
+             */
+            own_fillers: components["schemas"]["OwnFiller-Input"][];
+        };
+        /**
          * SetSplice
          * @description Set the crossfade of every track's splice at a frame; what is None stays as it is.
          */
@@ -2784,6 +2957,80 @@ export interface components {
             frames: number;
         };
         /**
+         * SnagView
+         * @description A snag, where it stands; ``does`` is what would be done about it, and ``saves`` by how many
+         *     frames that makes the episode shorter. Taking it out takes ``cut_frames`` from ``cut_start``.
+         */
+        SnagView: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "filler" | "air" | "repeat" | "breath" | "noise" | "clipping" | "level" | "word";
+            /** Track */
+            track: string;
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+            /** Text */
+            text: string;
+            /** Confidence */
+            confidence: number;
+            /** Reason */
+            reason: string;
+            /**
+             * Does
+             * @enum {string}
+             */
+            does: "cut" | "trim" | "cover" | "level" | "restore" | "keep";
+            /** Choices */
+            choices: ("cut" | "trim" | "cover" | "level" | "restore" | "keep")[];
+            /** Saves */
+            saves: number;
+            /** Cut Start */
+            cut_start: number;
+            /** Cut Frames */
+            cut_frames: number;
+            /** Attempts */
+            attempts: components["schemas"]["AttemptView"][];
+            /** Kept */
+            kept: boolean;
+        };
+        /**
+         * SnagsView
+         * @description The snags of an episode, what counts as one there, and what tidying would do. ``heard`` is
+         *     False while words are still being written down.
+         */
+        SnagsView: {
+            /** Snags */
+            snags: components["schemas"]["SnagView"][];
+            /** Air Limit S */
+            air_limit_s: number;
+            /** Own Fillers */
+            own_fillers: components["schemas"]["OwnFiller-Output"][];
+            /** Tidy */
+            tidy: components["schemas"]["TidyView"][];
+            /** Heard */
+            heard: boolean;
+        };
+        /**
+         * SpanToCover
+         * @description ``frames`` from ``start`` of a track, and the room tone to put over them. None means that of
+         *     the take that sounds there, which whoever applies the edit has to fill in.
+         */
+        SpanToCover: {
+            /** Track */
+            track: string;
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+            tone?: components["schemas"]["Tone"] | null;
+        };
+        /**
          * SpanToCut
          * @description ``frames`` from ``start``.
          */
@@ -2792,6 +3039,20 @@ export interface components {
             start: number;
             /** Frames */
             frames: number;
+        };
+        /**
+         * SpanToLevel
+         * @description ``frames`` from ``start`` of a track, and by how many dB.
+         */
+        SpanToLevel: {
+            /** Track */
+            track: string;
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+            /** By Db */
+            by_db: number;
         };
         /**
          * SpanView
@@ -2950,6 +3211,91 @@ export interface components {
             music: boolean;
             /** Missing */
             missing: boolean;
+        };
+        /**
+         * Tidy
+         * @description Settle many snags in one step: put cuts back, change levels, cover, then cut; and remember
+         *     which are to stay, or (``unkeep``) no longer are. All spans are told of the document before.
+         */
+        Tidy: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tidy";
+            /**
+             * Cuts
+             * @default []
+             */
+            cuts: components["schemas"]["SpanToCut"][];
+            /**
+             * Covers
+             * @default []
+             */
+            covers: components["schemas"]["SpanToCover"][];
+            /**
+             * Levels
+             * @default []
+             */
+            levels: components["schemas"]["SpanToLevel"][];
+            /**
+             * Restores
+             * @default []
+             */
+            restores: number[];
+            /**
+             * Keep
+             * @default []
+             */
+            keep: components["schemas"]["Kept"][];
+            /**
+             * Unkeep
+             * @default []
+             */
+            unkeep: components["schemas"]["Kept"][];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
+         * TidyRequest
+         * @description A whole pass.
+         */
+        TidyRequest: {
+            /** Revision */
+            revision: number;
+            /**
+             * Shown
+             * @default []
+             */
+            shown: components["schemas"]["Stretch"][];
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "gentle" | "close";
+        };
+        /**
+         * TidyView
+         * @description What a whole pass would do: the episode's length after it, how many snags of each kind it
+         *     settles, and how many pauses it shortens.
+         */
+        TidyView: {
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "gentle" | "close";
+            /** Frames */
+            frames: number;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Pauses */
+            pauses: number;
         };
         /**
          * Tone
@@ -3677,6 +4023,9 @@ export interface operations {
                 start: number;
                 frames: number;
                 restored?: number | null;
+                snag?: string | null;
+                do?: "cut" | "trim" | "cover" | "level" | "restore" | "keep";
+                attempt?: number;
             };
             header?: never;
             path: {
@@ -3758,6 +4107,144 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    snags_api_episodes__episode_id__snags_get: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SnagsView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    decide_api_episodes__episode_id__snags_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecideRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    reopen_api_episodes__episode_id__snags_reopen_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecideRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    tidy_up_api_episodes__episode_id__tidy_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TidyRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedView"];
+                };
             };
             /** @description Validation Error */
             422: {

@@ -4,7 +4,7 @@ import { useEffect, useState } from "react";
 import { ACTIONS, type Action } from "./actions";
 import { chooseKey, keysOf, pressed, spoken, useChosenKeys, usualKeys } from "./keys";
 
-const GROUPS = ["Play", "Go", "Select", "Edit", "Gain", "Mark", "Look"] as const;
+const GROUPS = ["Play", "Go", "Select", "Edit", "Snags", "Gain", "Mark", "Look"] as const;
 
 const RECORDING = [
   ["R", "While recording: pause, go on"],

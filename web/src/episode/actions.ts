@@ -4,7 +4,15 @@
  */
 import type { QueryClient } from "@tanstack/react-query";
 import { flushSync } from "react-dom";
-import { client, type Edit, type Episode, RATE, type Splice, take } from "../api/client";
+import {
+  client,
+  type Decision,
+  type Edit,
+  type Episode,
+  RATE,
+  type Splice,
+  take,
+} from "../api/client";
 import { knownWords } from "../page/data";
 import { type Span, useView } from "../page/view";
 import {
@@ -22,12 +30,15 @@ import {
   toggle,
   usePlayer,
 } from "../playback/player";
+import { chooseOption, goToSnag, hearSnag } from "../snags/deciding";
 import { announce } from "../theme/toaster";
 
 export interface Context {
   episode: Episode;
   queries: QueryClient;
   edit: (edit: Edit) => void;
+  /** Settle snags; done when the episode has come back changed. */
+  decide: (decisions: Decision[]) => Promise<Episode>;
   undo: () => void;
   redo: () => void;
   showSheet: () => void;
@@ -36,7 +47,7 @@ export interface Context {
 
 export interface Action {
   id: string;
-  group: "Play" | "Go" | "Select" | "Edit" | "Gain" | "Mark" | "Look";
+  group: "Play" | "Go" | "Select" | "Edit" | "Snags" | "Gain" | "Mark" | "Look";
   says: string;
   keys: string[];
   /** It acts on the selection, and stands in the menu only with one. */
@@ -316,7 +327,7 @@ export const ACTIONS: Action[] = [
     keys: ["Escape"],
     run: () => {
       stop();
-      useView.setState({ carrying: null, splice: null });
+      useView.setState({ carrying: null, splice: null, snag: null });
       select(null);
     },
   },
@@ -806,6 +817,56 @@ export const ACTIONS: Action[] = [
     says: "Splice: right edge 10 ms later",
     keys: ["Alt+Shift+ArrowUp"],
     run: moveEdge(0, TEN_MS),
+  },
+  { id: "snag-on", group: "Snags", says: "To the next snag", keys: ["Z"], run: goToSnag(false) },
+  {
+    id: "snag-back",
+    group: "Snags",
+    says: "To the snag before",
+    keys: ["Shift+Z"],
+    run: goToSnag(true),
+  },
+  {
+    id: "snag-hear",
+    group: "Snags",
+    says: "Hear it as it would be",
+    keys: ["H"],
+    run: hearSnag(true),
+  },
+  {
+    id: "snag-as-is",
+    group: "Snags",
+    says: "Hear it as it is",
+    keys: ["Shift+H"],
+    run: hearSnag(false),
+  },
+  {
+    id: "snag-1",
+    group: "Snags",
+    says: "Do what is proposed",
+    keys: ["1"],
+    run: chooseOption(0),
+  },
+  {
+    id: "snag-2",
+    group: "Snags",
+    says: "Do the second thing, or keep that attempt",
+    keys: ["2"],
+    run: chooseOption(1),
+  },
+  {
+    id: "snag-3",
+    group: "Snags",
+    says: "Do the third",
+    keys: ["3"],
+    run: chooseOption(2),
+  },
+  {
+    id: "snag-keep",
+    group: "Snags",
+    says: "Keep it as it is",
+    keys: ["0"],
+    run: chooseOption("keep"),
   },
   {
     id: "louder",

@@ -4,7 +4,7 @@ import { useEffect, useMemo } from "react";
 import { useNavigate } from "react-router";
 import { create } from "zustand";
 import type { Episode } from "../api/client";
-import { useEdit, useStep } from "../api/queries";
+import { useDecide, useEdit, useStep } from "../api/queries";
 import { landOverSelection } from "../stages/record/landing";
 import { complain } from "../theme/toaster";
 import { ACTIONS, type Action, type Context } from "./actions";
@@ -87,6 +87,7 @@ export function useContext(episode: Episode | undefined, showSheet: () => void):
   const queries = useQueryClient();
   const id = episode?.id ?? 0;
   const edit = useEdit(id);
+  const decide = useDecide(id);
   const undo = useStep(id, "undo");
   const redo = useStep(id, "redo");
   const go = useNavigate();
@@ -97,6 +98,7 @@ export function useContext(episode: Episode | undefined, showSheet: () => void):
             episode,
             queries,
             edit: edit.mutate,
+            decide: decide.mutateAsync,
             undo: () => undo.mutate(undefined),
             redo: () => redo.mutate(undefined),
             showSheet,
@@ -106,7 +108,7 @@ export function useContext(episode: Episode | undefined, showSheet: () => void):
             },
           }
         : null,
-    [episode, queries, edit.mutate, undo.mutate, redo.mutate, showSheet, go],
+    [episode, queries, edit.mutate, decide.mutateAsync, undo.mutate, redo.mutate, showSheet, go],
   );
 }
 

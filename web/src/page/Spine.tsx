@@ -100,6 +100,7 @@ const Whole = memo(function Whole({ episode, height }: { episode: Episode; heigh
   const mode = useMode((m) => m.mode);
   const selection = useView((v) => v.selection);
   const hits = useView((v) => v.hits);
+  const snags = useView((v) => v.snags);
   const { data } = useSkyline(episode.id, episode.revision, 0, episode.frames, height);
 
   useEffect(() => {
@@ -150,6 +151,14 @@ const Whole = memo(function Whole({ episode, height }: { episode: Episode; heigh
           top={`${y(marker.at)}px`}
           bg={MARKER_COLOURS[marker.kind]}
           title={marker.name}
+        />
+      ))}
+      {snags.map((snag) => (
+        <div
+          key={`${snag.id}:${snag.start}`}
+          className="at-spine-snag"
+          data-spine-snag={snag.kind}
+          style={{ top: y(snag.start + snag.frames / 2) }}
         />
       ))}
       {hits.map((hit) => (

@@ -14,6 +14,12 @@ export interface Span {
 
 export type Hit = Schemas["HitView"];
 
+/** Snags of one kind, or all that are open, or those kept; only sure ones, or all. */
+export interface SnagsOf {
+  kind: Schemas["SnagView"]["kind"] | "all" | "kept";
+  sure: boolean;
+}
+
 interface View {
   selection: Span | null;
   /** The track that what is done to one track is done to. */
@@ -38,6 +44,12 @@ interface View {
   standing: boolean;
   /** What stands beside the Page, under the selection. */
   panel: string;
+  /** Those that wait to be decided, as they are shown on the Spine. */
+  snags: Schemas["SnagView"][];
+  /** The snag that is being decided. */
+  snag: string | null;
+  /** Which snags are listed. */
+  snagsOf: SnagsOf;
   select: (selection: Span | null) => void;
   zoom: (closer: boolean, anchor?: number) => void;
 }
@@ -55,7 +67,10 @@ export const useView = create<View>((set) => ({
   splice: null,
   before: false,
   standing: false,
-  panel: "Tracks",
+  panel: "Snags",
+  snags: [],
+  snag: null,
+  snagsOf: { kind: "all", sure: false },
   select: (selection) =>
     set({ selection: selection && selection.end > selection.start ? selection : null }),
   zoom: (closer, anchor) =>

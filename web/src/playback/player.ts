@@ -9,6 +9,12 @@ import { complain } from "../theme/toaster";
 import { audio, heard } from "./audio";
 import { Stretch } from "./stretch";
 
+/** From a frame to another. */
+interface Span {
+  start: number;
+  end: number;
+}
+
 const FIRST_PIECE = 24_000;
 const PIECE = 96_000;
 const AHEAD_S = 4;
@@ -166,6 +172,16 @@ export function playRestored(cut: { cut: number; at: number; frames: number }) {
   const until = Math.min(source.frames + cut.frames, cut.at + cut.frames + AROUND);
   const address = pieces(source.revision, cut.cut);
   begin({ from, until, address, quiet: true, loop: false, cuts: false });
+}
+
+/** Play as it would be if a snag were settled, from a frame to another of what is there now. */
+export function playSettled(snag: { id: string; do: string; attempt: number }, span: Span) {
+  const { id, attempt } = snag;
+  const settled = `&snag=${encodeURIComponent(id)}&do=${snag.do}&attempt=${attempt}`;
+  const now = pieces(source.revision);
+  const address: Address = (start, frames) => now(start, frames) + settled;
+  const from = Math.max(0, span.start - AROUND);
+  begin({ from, until: span.end + AROUND, address, quiet: true, loop: false, cuts: false });
 }
 
 export function setSpeed(speed: number) {

@@ -22,12 +22,15 @@ from airtrim.core.timeline.envelope import Point
 from airtrim.core.timeline.model import (
     CROSSFADE_FRAMES,
     Colour,
+    Kept,
     Layout,
     Loudness,
     Marker,
     MarkerKind,
+    OwnFiller,
     Piece,
     Section,
+    SnagRules,
     Span,
     Timeline,
     Track,
@@ -40,6 +43,7 @@ MOST_FRAMES = 24 * 3600 * FRAME_RATE
 """No place and no length in an episode is later, or longer, than a day."""
 MOST_TRACKS = 24
 _LONGEST_FADE_FRAMES = 60 * FRAME_RATE
+_RAMP_FRAMES = FRAME_RATE // 20
 
 Frame = Annotated[int, Field(ge=0, le=MOST_FRAMES)]
 Length = Annotated[int, Field(gt=0, le=MOST_FRAMES)]
@@ -158,6 +162,66 @@ class CutMany(_Edit):
     name: str = Field(default="", max_length=120)
 
 
+class Tone(BaseModel):
+    """Room tone: ``frames`` of a take from frame ``start``."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    take: str
+    start: Frame
+    frames: Length
+
+    @property
+    def span(self) -> Span:
+        """The same as a span."""
+        return Span(self.take, self.start, self.frames)
+
+
+class SpanToLevel(BaseModel):
+    """``frames`` from ``start`` of a track, and by how many dB."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    track: str
+    start: Frame
+    frames: Length
+    by_db: Annotated[float, Field(ge=-40.0, le=40.0, allow_inf_nan=False)]
+
+
+class SpanToCover(BaseModel):
+    """``frames`` from ``start`` of a track, and the room tone to put over them. None means that of
+    the take that sounds there, which whoever applies the edit has to fill in."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    track: str
+    start: Frame
+    frames: Length
+    tone: Tone | None = None
+
+
+class Tidy(_Edit):
+    """Settle many snags in one step: put cuts back, change levels, cover, then cut; and remember
+    which are to stay, or (``unkeep``) no longer are. All spans are told of the document before."""
+
+    kind: Literal["tidy"] = "tidy"
+    cuts: tuple[SpanToCut, ...] = Field(default=(), max_length=20_000)
+    covers: tuple[SpanToCover, ...] = Field(default=(), max_length=20_000)
+    levels: tuple[SpanToLevel, ...] = Field(default=(), max_length=1000)
+    restores: tuple[int, ...] = Field(default=(), max_length=1000)
+    keep: tuple[Kept, ...] = Field(default=(), max_length=20_000)
+    unkeep: tuple[Kept, ...] = Field(default=(), max_length=20_000)
+    name: str = Field(default="", max_length=120)
+
+
+class SetSnagRules(_Edit):
+    """Set what counts as a snag in this episode."""
+
+    kind: Literal["set_snag_rules"] = "set_snag_rules"
+    air_limit_s: float = Field(ge=0.5, le=30.0, allow_inf_nan=False)
+    own_fillers: tuple[OwnFiller, ...] = Field(default=(), max_length=100)
+
+
 class KeepOnly(_Edit):
     """Cut everything before and after a span."""
 
@@ -185,21 +249,6 @@ class Silence(_Edit):
     tracks: SomeTracks = ()
     start: Frame
     frames: Length
-
-
-class Tone(BaseModel):
-    """Room tone: ``frames`` of a take from frame ``start``."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-    take: str
-    start: Frame
-    frames: Length
-
-    @property
-    def span(self) -> Span:
-        """The same as a span."""
-        return Span(self.take, self.start, self.frames)
 
 
 class Cover(_Edit):
@@ -524,6 +573,8 @@ Edit = Annotated[
     | RemoveMarker
     | Cut
     | CutMany
+    | Tidy
+    | SetSnagRules
     | KeepOnly
     | CutAlone
     | Silence
@@ -574,7 +625,12 @@ def apply(timeline: Timeline, edit: Edit) -> Timeline:
         case Cut():
             return cut(timeline, edit.start, edit.frames, edit.crossfade_frames)
         case CutMany():
-            return _cut_many(timeline, edit)
+            return _cut_many(timeline, edit.spans, edit.crossfade_frames)
+        case Tidy():
+            return _tidy(timeline, edit)
+        case SetSnagRules():
+            own = tuple(dict.fromkeys(o for o in edit.own_fillers if o.text.strip()))
+            return replace(timeline, snag_rules=SnagRules(edit.air_limit_s, own))
         case KeepOnly():
             start, end = within_episode(timeline, edit.start, edit.frames)
             if start == 0 and end == timeline.frames:
@@ -760,9 +816,11 @@ def _mark(timeline: Timeline, edit: AddMarker | ChangeMarker | RemoveMarker) -> 
     return replace(timeline, markers=tuple(sorted(markers, key=lambda m: m.at)))
 
 
-def _cut_many(timeline: Timeline, edit: CutMany) -> Timeline:
+def _cut_many(
+    timeline: Timeline, several: tuple[SpanToCut, ...], crossfade_frames: int
+) -> Timeline:
     spans: list[tuple[int, int]] = []
-    for span in sorted(edit.spans, key=lambda s: s.start):
+    for span in sorted(several, key=lambda s: s.start):
         start, end = span.start, min(span.start + span.frames, timeline.frames)
         if start >= end:
             raise BadInput("There is no sound there to cut. Nothing was changed.")
@@ -771,8 +829,29 @@ def _cut_many(timeline: Timeline, edit: CutMany) -> Timeline:
         else:
             spans.append((start, end))
     for start, end in reversed(spans):
-        timeline = cut(timeline, start, end - start, edit.crossfade_frames)
+        timeline = cut(timeline, start, end - start, crossfade_frames)
     return timeline
+
+
+def _tidy(timeline: Timeline, edit: Tidy) -> Timeline:
+    for level in edit.levels:
+        start, end = within_episode(timeline, level.start, level.frames)
+        track = timeline.track(level.track)
+        points = envelope.changed(track.envelope, start, end, level.by_db, _RAMP_FRAMES)
+        timeline = arranging.with_track(timeline, replace(track, envelope=points))
+    for one in edit.covers:
+        if one.tone is None:
+            raise BadInput("No room tone is known for that. Choose one first.")
+        start, end = within_episode(timeline, one.start, one.frames)
+        tone = one.tone.span
+        timeline = arranging.cover(timeline, one.track, start, end, tone, CROSSFADE_FRAMES)
+    # From the end to the start, so that what comes before stays where it was said to be.
+    timeline = _cut_many(timeline, edit.cuts, CROSSFADE_FRAMES)
+    for number in edit.restores:
+        timeline = restore(timeline, number)
+    gone = set(edit.unkeep)
+    stay = (*(one for one in timeline.kept if one not in gone), *edit.keep)
+    return replace(timeline, kept=tuple(dict.fromkeys(stay)))
 
 
 def _set_air(timeline: Timeline, edit: SetAir) -> Timeline:

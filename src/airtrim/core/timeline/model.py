@@ -257,12 +257,46 @@ class Loudness:
         return -19.0 if self.layout == "mono" else -16.0
 
 
+SnagKind = Literal["filler", "air", "repeat", "breath", "noise", "clipping", "level", "word"]
+"""What a snag is; ``word``: a cut goes through a word."""
+
+
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """A snag that the host wants to stay: its kind and its span in a take, where it is found again
+    whatever else is edited."""
+
+    kind: SnagKind
+    take: str
+    start: int
+    end: int
+
+
+@dataclass(frozen=True, slots=True)
+class OwnFiller:
+    """Words that this host does not want to hear themselves say; ``at_start``: only where a
+    sentence begins with them."""
+
+    text: str
+    at_start: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class SnagRules:
+    """What counts as a snag here: air from ``air_limit_s`` on (1.5 s is common practice), and the
+    host's own fillers."""
+
+    air_limit_s: float = 1.5
+    own_fillers: tuple[OwnFiller, ...] = ()
+
+
 @dataclass(frozen=True, slots=True)
 class Timeline:
     """The whole document. ``lengths`` are the frames of every take that was ever placed in it;
     ``corrections`` maps ``"take:word number"`` to the corrected text;
     ``room_tones`` holds the room tone of takes where it was chosen by hand; ``script`` is what was
-    meant to be said, or notes for it; ``artwork`` is the SHA-256 of the cover."""
+    meant to be said, or notes for it; ``kept`` are snags that shall stay;
+    ``artwork`` is the SHA-256 of the cover."""
 
     tracks: tuple[Track, ...] = ()
     sections: tuple[Section, ...] = (Section("s0", 0, "Whole episode"),)
@@ -272,6 +306,8 @@ class Timeline:
     corrections: dict[str, str] = field(default_factory=dict)
     room_tones: dict[str, Span] = field(default_factory=dict)
     script: str = ""
+    kept: tuple[Kept, ...] = ()
+    snag_rules: SnagRules = SnagRules()
     loudness: Loudness = Loudness()
     tags: Tags = Tags()
     artwork: str | None = None

@@ -23,6 +23,8 @@ def describe(timeline: Timeline, edit: Edit) -> str:
             return f"Cut {_seconds(edit.frames)}"
         case edits.CutMany():
             return edit.name or f"Cut {_count(len(edit.spans), 'span')}"
+        case edits.Tidy():
+            return edit.name or "Settled snags"
         case edits.KeepOnly():
             return f"Kept only {_seconds(edit.frames)}"
         case edits.CutAlone():
@@ -84,6 +86,7 @@ _PLAIN = {
     "choose_take": "Chose the other take",
     "choose_room_tone": "Chose room tone",
     "find_room_tone": "Left room tone to be found",
+    "set_snag_rules": "Set what counts as a snag",
     "set_script": "Changed the script",
     "order_tracks": "Changed the order of tracks",
     "set_loudness": "Set loudness",

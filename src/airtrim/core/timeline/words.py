@@ -141,17 +141,27 @@ def air_between(
     low, high = max(0, start - reach), min(timeline.frames, end + reach)
     spoken = words_on(timeline, words, low, high)
     busy = [(word.start, word.end) for word in spoken]
-    for track in timeline.tracks:
-        for clip in track.clips.between(low, high):
-            # What has not been heard yet is not known to be air.
-            if track.kind == "music" or (clip.take not in words and not is_tone(clip.take)):
-                busy.append((clip.at, clip.end))
+    busy.extend(sounding_besides(timeline, words, low, high))
+    ends = sorted(spoken, key=lambda word: word.end)
     out = []
     cursor = low
     for a, b in [*sorted(busy), (high, high)]:
         if spoken and a - cursor > limit and start <= cursor < end:
-            before = [word for word in spoken if word.end <= cursor]
-            said = max(before, key=lambda word: word.end) if before else spoken[0]
+            index = bisect.bisect_right(ends, cursor, key=lambda word: word.end)
+            said = ends[index - 1] if index else spoken[0]
             out.append(Air(said.track, cursor, a))
         cursor = max(cursor, b)
     return out
+
+
+def sounding_besides(
+    timeline: Timeline, words: TakeWords, start: int, end: int
+) -> list[tuple[int, int]]:
+    """Clips between two frames that are no air though nobody speaks in them: music, and what has
+    not been heard yet, which is not known to be air."""
+    return [
+        (clip.at, clip.end)
+        for track in timeline.tracks
+        for clip in track.clips.between(start, end)
+        if track.kind == "music" or (clip.take not in words and not is_tone(clip.take))
+    ]

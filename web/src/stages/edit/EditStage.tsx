@@ -15,6 +15,7 @@ import { History } from "./History";
 import { Marks } from "./Marks";
 import { Recordings } from "./Recordings";
 import { Selected } from "./Selected";
+import { Snags } from "./Snags";
 import { Tracks } from "./Tracks";
 
 export const EditStage = memo(function EditStage({ context }: { context: Context }) {
@@ -45,11 +46,18 @@ export const EditStage = memo(function EditStage({ context }: { context: Context
 
 /** The panel follows the Page a moment later, so that what was done is seen at once. */
 const Beside = memo(function Beside({ context }: { context: Context | null }) {
+  // What is selected is the snag itself, and its own card says what can be done with it.
+  const deciding = useView((v) => {
+    const snag = v.panel === "Snags" && v.snags.find((s) => s.id === v.snag);
+    return (
+      snag && v.selection?.start === snag.start && v.selection.end === snag.start + snag.frames
+    );
+  });
   return (
     <Panel>
       {context && (
         <>
-          <Selected context={context} />
+          {!deciding && <Selected context={context} />}
           <More context={context} />
         </>
       )}
@@ -68,7 +76,7 @@ function Notices() {
   );
 }
 
-const TABS = { Tracks, Find, Marks, History: Done, Takes } as const;
+const TABS = { Snags, Tracks, Find, Marks, History: Done, Takes } as const;
 
 function Done({ context }: { context: Context }) {
   return <History episode={context.episode} />;
@@ -110,7 +118,8 @@ function More({ context }: { context: Context }) {
             aria-selected={chosen === name}
             aria-controls={`panel-${name}`}
             tabIndex={chosen === name ? 0 : -1}
-            px="2.5"
+            flex="1"
+            px="0.5"
             py="1.5"
             mb="-1px"
             fontSize="13px"

@@ -1,0 +1,246 @@
+"""What is decided about snags, as one edit; and tidying: a whole pass decided at once."""
+
+import bisect
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from airtrim.core.media import FRAME_RATE
+from airtrim.core.snags.find import Attempt, Do, Snag, Talk, closed_up, kept, trimmed_air
+from airtrim.core.timeline.edits import SpanToCover, SpanToCut, SpanToLevel, Tidy
+from airtrim.core.timeline.model import Kept
+from airtrim.errors import BadInput
+
+How = Literal["gentle", "close"]
+
+
+@dataclass(frozen=True, slots=True)
+class Decision:
+    """What to do about a snag; ``attempt``: which of a repeat's is to stay (the last: −1)."""
+
+    snag: Snag
+    do: Do
+    attempt: int = -1
+
+
+def decided(decisions: Sequence[Decision], name: str = "") -> Tidy:
+    """All decisions as one edit. Raises BadInput where something cannot be done about a snag."""
+    cuts: list[SpanToCut] = []
+    covers: list[SpanToCover] = []
+    levels: list[SpanToLevel] = []
+    restores: list[int] = []
+    keep: list[Kept] = []
+    for one in decisions:
+        snag = one.snag
+        if one.do not in snag.choices:
+            raise BadInput(f"A {snag.kind} cannot be settled like that. Nothing was changed.")
+        length = snag.end - snag.start
+        if one.do == "keep":
+            keep.append(kept(snag))
+        elif one.do == "cover":
+            covers.append(SpanToCover(track=snag.track, start=snag.start, frames=length))
+        elif one.do == "level":
+            by_db = -snag.by_db
+            levels.append(
+                SpanToLevel(track=snag.track, start=snag.start, frames=length, by_db=by_db)
+            )
+        elif one.do == "restore":
+            restores.append(snag.number)
+        elif snag.kind == "repeat":
+            cuts.extend(_all_but(snag.attempts, one.attempt))
+        elif snag.kind == "air" and one.do == "cut":
+            cuts.append(_span(snag.start, snag.end))
+        elif snag.cut_end > snag.cut_start:
+            cuts.append(_span(snag.cut_start, snag.cut_end))
+    return Tidy(
+        cuts=tuple(cuts),
+        covers=tuple(covers),
+        levels=tuple(levels),
+        restores=tuple(dict.fromkeys(restores)),
+        keep=tuple(keep),
+        name=name or _name(decisions),
+    )
+
+
+def _span(start: int, end: int) -> SpanToCut:
+    return SpanToCut(start=start, frames=end - start)
+
+
+def _all_but(attempts: Sequence[Attempt], stays: int) -> list[SpanToCut]:
+    """Every attempt but one, each with the pause after it, so that the pause before stays."""
+    chosen = stays % len(attempts)
+    out = []
+    for index, attempt in enumerate(attempts):
+        if index == chosen:
+            continue
+        last = index + 1 == len(attempts)
+        # The pause before the last attempt goes with it, and the one after it stays.
+        start = attempts[index - 1].end if last and index else attempt.start
+        end = attempt.end if last else attempts[index + 1].start
+        out.append(_span(start, end))
+    return out
+
+
+_NAMES = {
+    "filler": "filler",
+    "air": "long air",
+    "repeat": "repeat",
+    "breath": "breath",
+    "noise": "noise",
+    "clipping": "clipped spot",
+    "level": "level jump",
+    "word": "word cut in half",
+}
+_PLURALS = {
+    **{k: f"{v}s" for k, v in _NAMES.items()},
+    "air": "long airs",
+    "breath": "breaths",
+    "word": "words cut in half",
+}
+_DONE = {
+    "cut": "Cut",
+    "trim": "Trimmed",
+    "cover": "Covered",
+    "level": "Evened out",
+    "restore": "Put back",
+    "keep": "Kept",
+}
+
+
+def _name(decisions: Sequence[Decision]) -> str:
+    """“Cut 4 fillers”, or the number where it is of several kinds."""
+    kinds = {d.snag.kind for d in decisions}
+    done = {d.do for d in decisions}
+    count = len(decisions)
+    what = "snags" if count != 1 else "snag"
+    if len(kinds) == 1:
+        kind = next(iter(kinds))
+        what = _NAMES[kind] if count == 1 else _PLURALS[kind]
+    verb = _DONE[next(iter(done))] if len(done) == 1 else "Settled"
+    if count == 1 and len(kinds) == 1:
+        return f"{verb} a {what}" if what != "long air" else f"{verb} long air"
+    return f"{verb} {count} {what}"
+
+
+@dataclass(frozen=True, slots=True)
+class _Pass:
+    """How far a whole pass goes: from which confidence on each kind is settled, which air counts as
+    long, and how much of it is left."""
+
+    least: dict[str, float]
+    longest_air_s: float
+    pause_s: float
+
+
+_PASSES = {
+    "gentle": _Pass({"filler": 0.55, "repeat": 0.75, "noise": 0.75}, 1.5, 0.8),
+    "close": _Pass({"filler": 0.0, "repeat": 0.55, "noise": 0.6, "breath": 0.75}, 1.0, 0.5),
+}
+_LEAD_IN_FRAMES = FRAME_RATE // 2
+
+
+@dataclass(frozen=True, slots=True)
+class Proposal:
+    """A whole pass: the edit, how long the episode is after it, how many of each kind it settles,
+    and how many pauses it shortens."""
+
+    edit: Tidy
+    frames: int
+    counts: dict[str, int]
+    pauses: int
+
+
+def tidy(talk: Talk, snags: Iterable[Snag], busy: Sequence[tuple[int, int]], how: How) -> Proposal:
+    """What tidying gently, or closely, would do. What is kept stays kept.
+
+    Fillers, first attempts and noises go; pauses beyond a limit are brought to a natural length
+    (0.8 s gently, 0.5 s closely; common practice: 0.4 to 0.8 s); closely, breaths that stand out
+    are covered and the softer ones stay. ``busy``: where anything sounds that is not to be taken
+    for a pause (music, takes that were not heard yet), in order.
+    """
+    limits = _PASSES[how]
+    pause = round(limits.pause_s * FRAME_RATE)
+    chosen = [
+        Decision(snag, snag.does)
+        for snag in snags
+        if not snag.kept
+        and snag.kind in limits.least
+        and snag.does != "keep"
+        and snag.confidence >= limits.least[snag.kind]
+    ]
+    whole = [d.snag for d in chosen if d.snag.kind == "repeat"]
+    gone = sorted(
+        (d.snag.start, d.snag.end) for d in chosen if d.do == "cut" and d.snag.kind != "repeat"
+    )
+    stay = [(s.start, s.end) for s in snags if s.kept and s.kind in ("air", "filler", "noise")]
+    attempts = _merged((snag.cut_start, snag.cut_end) for snag in whole)
+    cuts = list(attempts)
+    pauses = 0
+    longest = round(limits.longest_air_s * FRAME_RATE)
+    for before, after in _pauses(talk, [*busy, *stay], [*attempts, *gone]):
+        inside = _touched(gone, before, after)
+        again = _touched(attempts, before, after)
+        left = after - before - sum(min(b, after) - max(a, before) for a, b in again)
+        if inside:
+            cuts.append(closed_up(before, inside[0][0], inside[-1][1], after, pause))
+        elif left > longest:
+            keep = _LEAD_IN_FRAMES if before == 0 or after >= talk.timeline.frames else pause
+            if again:  # what is left of the pause lies before the attempt that goes
+                cuts.append((min(before + keep, again[0][0]), again[-1][1]))
+            else:
+                cuts.append(trimmed_air(before, after, keep, talk.timeline.frames))
+            pauses += 1
+    spans = _merged(cuts)
+    covers = [d for d in chosen if d.do == "cover" and not _within(d.snag.start, spans)]
+    counts: dict[str, int] = {}
+    for one in chosen:
+        counts[one.snag.kind] = counts.get(one.snag.kind, 0) + 1
+    edit = Tidy(
+        cuts=tuple(_span(a, b) for a, b in spans),
+        covers=decided(covers).covers,
+        name="Tidied gently" if how == "gentle" else "Tidied closely",
+    )
+    after_it = talk.timeline.frames - sum(b - a for a, b in spans)
+    return Proposal(edit, after_it, counts, pauses)
+
+
+def _pauses(
+    talk: Talk, busy: Sequence[tuple[int, int]], leaving: Sequence[tuple[int, int]]
+) -> list[tuple[int, int]]:
+    """Stretches in which nobody would speak any more, and nothing else sounds."""
+    leaving = _merged(leaving)
+    said = [(w.start, w.end) for w in talk.words if not _within((w.start + w.end) // 2, leaving)]
+    if not said:
+        return []
+    out = []
+    reached = 0
+    for start, end in _merged([*said, *busy]):
+        if start > reached:
+            out.append((reached, start))
+        reached = max(reached, end)
+    if talk.timeline.frames > reached:
+        out.append((reached, talk.timeline.frames))
+    return out
+
+
+def _within(frame: int, spans: Sequence[tuple[int, int]]) -> bool:
+    """Whether a frame lies in one of the spans, which are in order and do not overlap."""
+    index = bisect.bisect_right(spans, frame, key=lambda span: span[0]) - 1
+    return index >= 0 and frame < spans[index][1]
+
+
+def _touched(spans: Sequence[tuple[int, int]], start: int, end: int) -> Sequence[tuple[int, int]]:
+    """The spans, in order, that lie in another at least in part."""
+    first = bisect.bisect_right(spans, start, key=lambda span: span[1])
+    last = bisect.bisect_left(spans, end, key=lambda span: span[0])
+    return spans[first:last]
+
+
+def _merged(spans: Iterable[tuple[int, int]]) -> list[tuple[int, int]]:
+    out: list[tuple[int, int]] = []
+    for start, end in sorted(spans):
+        if out and start <= out[-1][1]:
+            out[-1] = out[-1][0], max(out[-1][1], end)
+        else:
+            out.append((start, end))
+    return out

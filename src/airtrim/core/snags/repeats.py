@@ -1,0 +1,201 @@
+"""Repeats: a false start followed by the same words again, within a sentence or after a pause.
+
+Each attempt is held against what follows it: an attempt has the same beginning as the next, and
+nearly all of its words come again in the same order. A sentence that only begins like another
+("nobody asked her", "nobody paid her") has most of its words for itself, and is none.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from difflib import SequenceMatcher
+from functools import lru_cache
+
+from airtrim.core.media import FRAME_RATE
+from airtrim.core.timeline.finding import SENTENCE_PAUSE_FRAMES, plain
+from airtrim.core.timeline.words import PlacedWord
+
+_LONGEST_WORDS = 40
+_LONGEST_FRAMES = 30 * FRAME_RATE
+_LEAST = 0.74
+_LEAST_FLAGGED = 0.6
+_ALIKE = 0.72
+_PAUSE_FRAMES = FRAME_RATE // 4
+_ENDS = (".", "?", "!", "…", ".”", "?”", "!”")
+_SAID_TWICE = frozenset(
+    (
+        "very",
+        "really",
+        "so",
+        "no",
+        "yes",
+        "yeah",
+        "ha",
+        "bye",
+        "many",
+        "much",
+        "long",
+        "far",
+        "again",
+        "more",
+        "never",
+        "please",
+        "well",
+        "now",
+        "oh",
+        "okay",
+        "had",
+        "that",
+        "is",
+        "there",
+        "hear",
+        "knock",
+        "on",
+        "bit",
+    )
+)
+"""Words that are said twice on purpose, or rightly ("had had")."""
+
+
+@dataclass(frozen=True, slots=True)
+class Repeat:
+    """Attempts at the same words, as ``(first word, one past the last)`` of the words given; the
+    last one goes on to the end of its sentence. ``confidence`` 0–1."""
+
+    attempts: tuple[tuple[int, int], ...]
+    confidence: float
+
+
+def repeats(
+    words: Sequence[PlacedWord], flagged: Callable[[int, int], bool] = lambda a, b: False
+) -> list[Repeat]:
+    """Repeats among the words of one voice, in order and without its fillers. ``flagged(a, b)``: a
+    mistake was noted between two frames while recording, so less likeness is enough there."""
+    said = [plain(word.text) for word in words]
+    found: list[Repeat] = []
+    at = 0
+    while at < len(words):
+        best = _again(words, said, at, flagged)
+        if best is None:
+            at += 1
+            continue
+        attempts, sure = [(at, best[0])], best[1]
+        following = best[0]
+        while (more := _again(words, said, following, flagged)) is not None:
+            attempts.append((following, more[0]))
+            following, sure = more[0], min(sure, more[1])
+        length = following - attempts[-1][0]
+        attempts.append((following, _sentence_end(words, following + length - 1)))
+        found.append(Repeat(tuple(attempts), round(sure, 2)))
+        at = max(following + 1, attempts[-1][0] + 1)
+    return found
+
+
+def _again(
+    words: Sequence[PlacedWord],
+    said: Sequence[str],
+    start: int,
+    flagged: Callable[[int, int], bool],
+) -> tuple[int, float] | None:
+    """Where what begins at ``start`` is begun again, and how sure that is."""
+    best: tuple[int, float] | None = None
+    for again in range(start + 1, min(len(words), start + 1 + _LONGEST_WORDS)):
+        if words[again].start - words[start].start > _LONGEST_FRAMES:
+            break
+        if not _like(said[start], said[again]):
+            continue
+        sure = _sure(words, said, start, again, flagged)
+        if sure is not None and (best is None or sure > best[1] + 0.1):
+            best = again, sure
+    return best
+
+
+def _sure(
+    words: Sequence[PlacedWord],
+    said: Sequence[str],
+    start: int,
+    again: int,
+    flagged: Callable[[int, int], bool],
+) -> float | None:
+    attempt = said[start:again]
+    following = said[again : again + len(attempt) + 3]
+    if len(attempt) == 1:
+        return _stutter(words, said, start)
+    if len(following) < 2 or not attempt[0]:
+        return None
+    # Within a sentence that was ended, only a whole sentence said again counts.
+    ended = [i for i in range(start, again - 1) if words[i].text.endswith(_ENDS)]
+    pause = words[again].start - words[again - 1].end
+    if 2 * len(set(attempt).intersection(following)) + 2 < len(set(attempt)):
+        return None  # far too little to look closer, which is what takes time
+    came_again = _in_order(attempt, following)
+    share = came_again / len(attempt)
+    begun_alike = _like(said[start + 1], said[again + 1]) or (
+        again == start + 2 and _begins(attempt[1], following)
+    )
+    if came_again < 2 and not (pause > _PAUSE_FRAMES and len(attempt) == 2 and begun_alike):
+        return None
+    noted = flagged(words[start].start, words[again].end)
+    if share < (_LEAST_FLAGGED if noted else _LEAST):
+        return None
+    sure = 0.35 + 0.35 * share + 0.04 * min(5, came_again)
+    sure += 0.1 if pause > _PAUSE_FRAMES else -0.1 if pause < FRAME_RATE // 20 else 0.0
+    sure += 0.15 if noted else 0.0
+    sure -= 0.15 * len(ended) + (0.0 if begun_alike else 0.15)
+    if came_again == 2 and len(attempt) == 2 and pause <= _PAUSE_FRAMES // 2:
+        sure -= 0.1  # "over and over and": words that go in pairs
+    return min(0.99, sure) if sure >= 0.55 else None
+
+
+def _stutter(words: Sequence[PlacedWord], said: Sequence[str], start: int) -> float | None:
+    """One word said twice: a slip where it is not one that is doubled on purpose."""
+    word = said[start]
+    if word != said[start + 1] or word in _SAID_TWICE or word.isdigit() or not word:
+        return None
+    if words[start].text.endswith(_ENDS):
+        return None
+    short = len(word) <= 4
+    pause = words[start + 1].start - words[start].end > _PAUSE_FRAMES // 2
+    return 0.6 + (0.15 if short else 0.0) + (0.1 if pause else 0.0)
+
+
+def _in_order(attempt: Sequence[str], following: Sequence[str]) -> int:
+    """How many words of the attempt come again in the same order (longest common subsequence, with
+    a broken-off last word matching what it begins)."""
+    row = [0] * (len(following) + 1)
+    for i, word in enumerate(attempt):
+        before = 0
+        for j, other in enumerate(following):
+            same = _like(word, other) or (i + 1 == len(attempt) and _broken_off(word, other))
+            before, row[j + 1] = (
+                row[j + 1],
+                before + 1 if same else max(row[j + 1], row[j]),
+            )
+    return row[-1]
+
+
+def _begins(word: str, following: Sequence[str]) -> bool:
+    return len(following) > 1 and _broken_off(word, following[1])
+
+
+def _broken_off(word: str, whole: str) -> bool:
+    """A word that was broken off: the other begins as it does ("fer", "ferry")."""
+    return len(word) >= 1 and len(whole) > len(word) and whole.startswith(word[: max(1, len(word))])
+
+
+@lru_cache(maxsize=65_536)
+def _like(a: str, b: str) -> bool:
+    """The same word, or one that was heard a little differently."""
+    if a == b:
+        return bool(a)
+    if min(len(a), len(b)) < 4 or a[0] != b[0]:
+        return False
+    return SequenceMatcher(None, a, b).ratio() >= _ALIKE
+
+
+def _sentence_end(words: Sequence[PlacedWord], at: int) -> int:
+    """One past the last word of the sentence that goes on at ``at``."""
+    for last in range(at, len(words) - 1):
+        pause = words[last + 1].start - words[last].end
+        if words[last].text.endswith(_ENDS) or pause > SENTENCE_PAUSE_FRAMES:
+            return last + 1
+    return len(words)
