@@ -390,7 +390,7 @@ def _sounds(talk: Talk, listened: Mapping[str, Listened]) -> Iterator[Snag]:
                     sound.end,
                     start,
                     end,
-                    sound.name,
+                    sound.name if sound.kind == "noise" else f"{(end - start) / FRAME_RATE:.1f} s",
                     sound.confidence,
                     _REASONS[sound.name],
                     choices[0],

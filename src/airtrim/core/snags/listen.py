@@ -78,7 +78,7 @@ def listen(read: Read, frames: int, words: Sequence[Word]) -> Listened:
     for word in words:
         spoken[word.start // _HOP : -(-word.end // _HOP)] = True
     phrases = tuple(_phrases(words, level))
-    if not phrases or spoken.all():
+    if spoken.all():
         return Listened(clipping, phrases)
     smooth = _db(np.convolve(level, np.ones(3) / 3, "same"))
     room = max(_LOWEST_DBFS, float(np.percentile(smooth[~spoken], 20)))

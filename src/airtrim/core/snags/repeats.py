@@ -17,6 +17,7 @@ from airtrim.core.timeline.words import PlacedWord
 _LONGEST_WORDS = 40
 _LONGEST_FRAMES = 30 * FRAME_RATE
 _LEAST = 0.74
+_LEAST_IN_FLOW = 0.85
 _LEAST_FLAGGED = 0.6
 _ALIKE = 0.72
 _PAUSE_FRAMES = FRAME_RATE // 4
@@ -135,7 +136,8 @@ def _sure(
     if came_again < 2 and not (pause > _PAUSE_FRAMES and len(attempt) == 2 and begun_alike):
         return None
     noted = flagged(words[start].start, words[again].end)
-    if share < (_LEAST_FLAGGED if noted else _LEAST):
+    least = _LEAST if pause > _PAUSE_FRAMES // 2 else _LEAST_IN_FLOW
+    if share < (_LEAST_FLAGGED if noted else least):
         return None
     sure = 0.35 + 0.35 * share + 0.04 * min(5, came_again)
     sure += 0.1 if pause > _PAUSE_FRAMES else -0.1 if pause < FRAME_RATE // 20 else 0.0
