@@ -112,3 +112,41 @@ def test_the_description_of_the_api_is_up_to_date() -> None:
     """The interface's client is generated from it: ``make client``."""
     kept = Path(__file__).parent.parent / "web" / "openapi.json"
     assert json.loads(airtrim("openapi").stdout) == json.loads(kept.read_text())
+
+
+def test_snags_of_a_file_in_seconds(tmp_path: Path, demo: Path, mistakes) -> None:
+    """The demo's bridge: its filler between two pauses, its false start, its air, its breath."""
+    done = airtrim("snags", str(demo / "sound" / "host-bridge.flac"))
+    assert done.returncode == 0, done.stderr
+    found = json.loads(done.stdout)["snags"]
+    assert {"kind", "start", "end", "text", "confidence"} == set(found[0])
+    kinds = {"filler", "air", "repeat", "breath", "noise", "clipping", "level"}
+    assert {snag["kind"] for snag in found} <= kinds
+    for mistake in mistakes["host-bridge"]:
+        if not mistake.get("joined"):
+            near = [
+                snag
+                for snag in found
+                if snag["kind"] == mistake["kind"]
+                and snag["start"] < mistake["end"]
+                and snag["end"] > mistake["start"]
+            ]
+            assert near, mistake
+
+
+def test_produce_tidies(tmp_path: Path, demo: Path) -> None:
+    """Closely: the false start, the fillers and the long air are not in the file any more."""
+    raw = demo / "sound" / "host-bridge.flac"
+    out = tmp_path / "out.wav"
+    done = airtrim("produce", str(raw), "-o", str(out), "--tidy", "close", "--json")
+    report = json.loads(done.stdout)
+    assert report["tidied"]["repeat"] == 1
+    assert report["tidied"]["filler"] >= 2
+    assert len(decoded(out)) / RATE == pytest.approx(
+        report["raw_s"] - report["trimmed_s"], abs=0.01
+    )
+    left = json.loads(airtrim("snags", str(out)).stdout)["snags"]
+    assert {snag["kind"] for snag in left} <= {"breath"}
+    refused = airtrim("produce", str(raw), "-o", str(out), "--tidy", "close", "--no-words")
+    assert refused.returncode == 1
+    assert "needs the words" in refused.stderr

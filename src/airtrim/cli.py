@@ -2,15 +2,21 @@
 
 import json
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated, Any, Literal, NoReturn
+from typing import TYPE_CHECKING, Annotated, Any, Literal, NoReturn
 
 import typer
 from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
 
 from airtrim.errors import AirTrimError
+
+if TYPE_CHECKING:
+    from airtrim.core.media.take import TakeReader
+    from airtrim.core.timeline.words import Word
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Air Trim, for scripts.")
 
@@ -59,44 +65,86 @@ def measure(file: Sound, as_json: Json = False) -> None:
     _show(asdict(figures(meter)), as_json)
 
 
-@app.command()
-def transcribe(file: Sound, as_json: Json = False) -> None:
-    """The words of a sound file, with times in seconds."""
+@contextmanager
+def _listened_to(file: Path) -> Iterator["tuple[TakeReader, int, tuple[Word, ...]]"]:
+    """A file's sound, its length in frames, and its words."""
     import tempfile
 
-    from airtrim.core.media import FRAME_RATE
     from airtrim.core.media.take import TakeReader, store_take
     from airtrim.core.speech.recognise import transcribe as recognise
     from airtrim.settings import Settings
 
     _check(file)
-    words = []
     try:
         with tempfile.TemporaryDirectory() as folder, _bar() as bar:
             task = bar.add_task("Listening", total=1.0)
             sound = Path(folder) / "sound"
             info = store_take(file, sound, Path(folder) / "peaks", name=file.name)
-            for word in recognise(
-                TakeReader(sound).read,
+            reader = TakeReader(sound)
+            words = recognise(
+                reader.read,
                 info.frames,
                 Settings().model_folder,
                 progress=lambda f: bar.update(task, completed=f),
-            ):
-                words.append(
-                    {
-                        "text": word.text,
-                        "start": round(word.start / FRAME_RATE, 3),
-                        "end": round(word.end / FRAME_RATE, 3),
-                        "kind": word.kind,
-                        "confidence": round(word.confidence, 3),
-                    }
-                )
+            )
+            yield reader, info.frames, tuple(words)
     except AirTrimError as error:
         _fail(str(error))
+
+
+@app.command()
+def transcribe(file: Sound, as_json: Json = False) -> None:
+    """The words of a sound file, its fillers too, with times in seconds."""
+    from airtrim.core.media import FRAME_RATE
+
+    with _listened_to(file) as (_, _, words):
+        pass
+    if not as_json:
+        print(" ".join(word.text for word in words))
+        return
+    told = [
+        {
+            "text": word.text,
+            "start": round(word.start / FRAME_RATE, 3),
+            "end": round(word.end / FRAME_RATE, 3),
+            "kind": word.kind,
+            "confidence": round(word.confidence, 3),
+        }
+        for word in words
+    ]
+    print(json.dumps({"words": told}, ensure_ascii=False, indent=2))
+
+
+@app.command()
+def snags(
+    file: Sound,
+    as_json: Annotated[bool, typer.Option("--json/--plain", help="JSON, or a list.")] = True,
+) -> None:
+    """What the listener should not hear in a sound file, with times in seconds."""
+    from airtrim.core.media import FRAME_RATE
+    from airtrim.core.snags.find import find_snags
+    from airtrim.core.snags.listen import listen
+    from airtrim.core.timeline.edits import Place, apply
+    from airtrim.core.timeline.model import Timeline
+
+    with _listened_to(file) as (reader, frames, words):
+        heard = listen(reader.read, frames, words)
+    timeline = apply(Timeline(), Place(take="file", take_frames=frames))
+    found = [
+        {
+            "kind": snag.kind,
+            "start": round(snag.start / FRAME_RATE, 3),
+            "end": round(snag.end / FRAME_RATE, 3),
+            "text": snag.text,
+            "confidence": round(snag.confidence, 3),
+        }
+        for snag in find_snags(timeline, {"file": words}, {"file": heard})
+    ]
     if as_json:
-        print(json.dumps({"words": words}, ensure_ascii=False, indent=2))
-    else:
-        print(" ".join(str(word["text"]) for word in words))
+        print(json.dumps({"snags": found}, ensure_ascii=False, indent=2))
+        return
+    for one in found:
+        print(f"{one['start']:9.2f} {one['end']:9.2f}  {one['kind']:8}  {one['text']}")
 
 
 @app.command()
@@ -115,6 +163,9 @@ def produce(
     ] = None,
     id3: Annotated[Literal["2.3", "2.4"], typer.Option(help="2.3 or 2.4.")] = "2.3",
     words: Annotated[bool, typer.Option(help="Hear the words, so no gain changes in one.")] = True,
+    tidy: Annotated[
+        Literal["gentle", "close"] | None, typer.Option(help="Settle snags: gentle or close.")
+    ] = None,
     title: str = "",
     artist: str = "",
     show: str = "",
@@ -139,6 +190,8 @@ def produce(
 
     for file in [*files, *([artwork] if artwork else [])]:
         _check(file)
+    if tidy and not words:
+        _fail("Tidying needs the words: leave --no-words out.")
     try:
         request = Request(
             files=tuple(files),
@@ -166,6 +219,7 @@ def produce(
             ),
             artwork=artwork.read_bytes() if artwork else None,
             model_folder=Settings().model_folder if words else None,
+            tidy=tidy,
         )
         with _bar() as bar:
             task = bar.add_task("Starting", total=1.0)

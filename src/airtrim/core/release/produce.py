@@ -4,6 +4,7 @@ import shutil
 import tempfile
 from collections.abc import Callable
 from dataclasses import asdict
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -11,11 +12,17 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from airtrim.core.loudness.meter import section_loudness
 from airtrim.core.media import FRAME_RATE
+from airtrim.core.media.peaks import Peaks
 from airtrim.core.media.take import TakeReader, store_take
 from airtrim.core.release.export import ExportSettings, export, level
 from airtrim.core.release.mp3 import usual_kbits
 from airtrim.core.release.tags import Id3Version, check_artwork
 from airtrim.core.render.graph import Mix, profile_mix
+from airtrim.core.snags.decide import How, tidy
+from airtrim.core.snags.find import find_snags, talk_of
+from airtrim.core.snags.listen import listen
+from airtrim.core.sound.fill import RoomToneFill
+from airtrim.core.sound.roomtone import RoomTone, find_room_tone
 from airtrim.core.speech.recognise import transcribe
 from airtrim.core.timeline.edits import (
     Cut,
@@ -24,12 +31,15 @@ from airtrim.core.timeline.edits import (
     SetLoudness,
     SetSections,
     SetTags,
+    SpanToCut,
+    Tone,
     apply,
 )
 from airtrim.core.timeline.model import Layout, Timeline
 from airtrim.core.timeline.snap import snapped
 from airtrim.core.timeline.tags import Tags
-from airtrim.core.timeline.words import TakeWords
+from airtrim.core.timeline.tone import is_tone, tone_of
+from airtrim.core.timeline.words import TakeWords, sounding_besides, words_on
 from airtrim.errors import BadInput
 
 Progress = Callable[[float, str], None]
@@ -53,6 +63,8 @@ class Request(BaseModel):
     tags: Tags = Tags()
     artwork: bytes | None = None
     model_folder: Path | None = None
+    """None: no words are heard, so that nothing can be tidied."""
+    tidy: How | None = None
 
 
 def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str, Any]:
@@ -70,6 +82,7 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         takes: dict[str, TakeReader] = {}
+        tones: dict[str, RoomTone] = {}
         words: TakeWords = {}
         timeline = Timeline()
         found_layout: Layout = "mono"
@@ -81,7 +94,7 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
             timeline = apply(timeline, Place(take=take, take_frames=info.frames))
             if info.channels == 2:
                 found_layout = "stereo"
-            if request.model_folder and len(request.section_starts_s) > 1:
+            if request.model_folder and (request.tidy or len(request.section_starts_s) > 1):
                 words[take] = tuple(
                     transcribe(
                         takes[take].read,
@@ -90,9 +103,26 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
                         progress=lambda f: progress(0.3 * f, "Writing down the words"),
                     )
                 )
+            if request.tidy and take in words:
+                peaks = Peaks(folder / f"{take}.peaks", info.frames)
+                found = find_room_tone(peaks, info.frames, words[take])
+                if found:
+                    tones[take] = found
         raw_frames = timeline.frames
         timeline = _prepared(timeline, request, request.layout or found_layout, takes)
-        profile = profile_mix(timeline, takes.__getitem__, lambda f: progress(f, "Measuring"))
+        tidied = None
+        if request.tidy:
+            progress(0.3, "Looking for snags")
+            timeline, tidied = _tidied(timeline, request.tidy, words, takes, tones)
+
+        @lru_cache
+        def reader(take: str) -> TakeReader | RoomToneFill:
+            if not is_tone(take):
+                return takes[take]
+            tone, seed = tone_of(take)
+            return RoomToneFill(takes[tone.take].read(tone.start, tone.frames), seed)
+
+        profile = profile_mix(timeline, reader, lambda f: progress(f, "Measuring"))
         before = section_loudness(profile.energy, [s.at for s in timeline.sections])
         timeline = apply(timeline, level(timeline, words, profile, sections=True))
         out = folder / f"out.{suffix}"
@@ -102,7 +132,7 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
         )
         written = export(
             timeline,
-            takes.__getitem__,
+            reader,
             words,
             out,
             settings,
@@ -110,8 +140,8 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
             profile=profile,
             progress=progress,
         )
-        for reader in takes.values():
-            reader.close()
+        for take_reader in takes.values():
+            take_reader.close()
         shutil.move(out, request.output)
     report = asdict(written)
     del report["sections_lufs"]
@@ -120,6 +150,7 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
         "raw_s": raw_frames / FRAME_RATE,
         "trimmed_s": timeline.trimmed / FRAME_RATE,
         "cuts": len(timeline.cuts),
+        "tidied": tidied,
         "sections": [
             {
                 "start_s": s.at / FRAME_RATE,
@@ -131,6 +162,45 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
         ],
         **report,
     }
+
+
+def _tidied(
+    timeline: Timeline,
+    how: How,
+    words: TakeWords,
+    takes: dict[str, TakeReader],
+    tones: dict[str, RoomTone],
+) -> tuple[Timeline, dict[str, int]]:
+    """The document after a whole pass, and how many snags of each kind that settled. Where a take
+    has no room tone, what would have been covered stays."""
+    listened = {
+        take: listen(reader.read, timeline.lengths[take], words.get(take, ()))
+        for take, reader in takes.items()
+    }
+    snags = find_snags(timeline, words, listened)
+    busy = sounding_besides(timeline, words, 0, timeline.frames)
+    proposal = tidy(talk_of(timeline, words), snags, busy, how)
+    mix = Mix(timeline, takes.__getitem__)
+    cuts = []
+    for span in proposal.edit.cuts:
+        start, frames = snapped(
+            span.start,
+            span.frames,
+            timeline.frames,
+            mix.read,
+            lambda low, high: words_on(timeline, words, max(0, low), high),
+        )
+        cuts.append(SpanToCut(start=start, frames=frames))
+    covers = []
+    for cover in proposal.edit.covers:
+        (clip, *_) = timeline.track(cover.track).clips.between(
+            cover.start, cover.start + cover.frames
+        )
+        if tone := tones.get(clip.take):
+            span_of_tone = Tone(take=clip.take, start=tone.start, frames=tone.frames)
+            covers.append(cover.model_copy(update={"tone": span_of_tone}))
+    edit = proposal.edit.model_copy(update={"cuts": tuple(cuts), "covers": tuple(covers)})
+    return apply(timeline, edit), {**proposal.counts, "pauses": proposal.pauses}
 
 
 def _prepared(
