@@ -1,18 +1,21 @@
-"""How exact the words and fillers are: readings made by script, with truth to the sample.
+"""How exact words and snags are: readings made by script, with truth to the sample.
 
-Three voices (piper's joe; flite's slt and rms) read three texts each, with fillers that stand
-alone or are joined to words. The truth is exact because each is put there: a filler's span, and the
-edge of every word that stands beside a pause. Half of the readings are for tuning, the other half
-for judging; ``docs/speech-quality.md`` shows both.
+Three voices (piper's joe; flite's slt and rms) read three texts each with fillers that stand alone
+or are joined to words, and three with false starts, retakes, long air, breaths and knocks. The
+truth is exact because each is put there, and so is the edge of every word beside a pause. The same
+texts without a mistake tell what is found where nothing is. Half of the readings are for tuning,
+the other half for judging; ``docs/speech-quality.md`` shows both.
 
 Needs the ``demo`` extra, and flite from Debian: ``make bench-speech``.
 """
 
+import re
 import subprocess
 import tempfile
 import time
 from dataclasses import dataclass, field
 from functools import cache
+from itertools import pairwise
 from pathlib import Path
 
 import jiwer
@@ -23,9 +26,16 @@ import soxr
 from numpy.typing import NDArray
 from piper import PiperVoice, SynthesisConfig
 from scipy.signal import butter, sosfilt
+from tests.core.test_render import clicks_at
 
+from airtrim.core.release.produce import tidied_up
+from airtrim.core.render.graph import render
+from airtrim.core.snags.find import Snag, find_snags
+from airtrim.core.snags.listen import listen
 from airtrim.core.speech.recognise import packaged_model, recognised, transcribe
 from airtrim.core.speech.spelling import spoken
+from airtrim.core.timeline.edits import Place, apply
+from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.words import Word
 
 RATE = 48_000
@@ -56,6 +66,28 @@ TEXTS = (
     then he went out <um> and mended the roof""",
 )
 
+# "[…]" is an attempt that is begun again, "~" long air, "%" a breath, "#" a knock.
+STUMBLES = (
+    """The clock in the station [has been] has been wrong since the war ~
+    [nobody knows who wound it. ·] nobody knows who wound it the last time %
+    people set their watches by it [and arrive at] and arrive at the wrong hour ·
+    # the mayor wanted to have it mended ~
+    [but the town said that it] but the town said that it would rather be late together %
+    the trains take no notice of it at all""",
+    """My uncle kept bees on the roof of the post office ~
+    [in the spring they] in the spring they flew out over the market %
+    and came home [with the colour of] with the colour of whatever was in flower ·
+    # he sold the honey in old jars of jam ~
+    [every jar had a different label. ·] every jar had a different label and a different price %
+    the postman said the letters smelled of clover""",
+    """There is a bridge in our valley that leads to nothing ~
+    [they built it before] they built it before the road was planned %
+    and then [the money went] the money went to another valley ·
+    children learn to ride their bicycles on it # because no car has ever come ~
+    [on Sundays the band plays there. ·] on Sundays the band plays there for whoever walks up %
+    it is the best bridge for miles around""",
+)
+
 
 @dataclass
 class Reading:
@@ -69,6 +101,7 @@ class Reading:
     starts: list[float] = field(default_factory=list)
     ends: list[float] = field(default_factory=list)
     text: str = ""
+    mistakes: list[tuple[str, float, float]] = field(default_factory=list)
 
 
 @cache
@@ -142,7 +175,17 @@ def reading(voice: str, number: int, noise: str) -> Reading:
         out.ends.append(length / RATE)
         put(np.zeros(int(rng.uniform(0.45, 0.7) * RATE)))
     put(np.zeros(RATE // 2))
-    sound = np.concatenate(parts)
+    return _finished(out, np.concatenate(parts), words, noise, rng)
+
+
+def _finished(
+    out: Reading,
+    sound: NDArray[np.float64],
+    words: list[str],
+    noise: str,
+    rng: np.random.Generator,
+) -> Reading:
+    """With the noise of the room, and its text."""
     room = sosfilt(butter(1, 1200, fs=RATE, output="sos"), rng.standard_normal(len(sound)))
     below = NOISES[noise]
     level = 10 ** (-(below if below is not None else 60.0) / 20)
@@ -150,6 +193,68 @@ def reading(voice: str, number: int, noise: str) -> Reading:
     out.sound = sound.astype(np.float32)
     out.text = " ".join(words)
     return out
+
+
+def _breath(rng: np.random.Generator) -> NDArray[np.float64]:
+    """A swell of noise between 500 and 6,000 Hz, 24 dB under speech."""
+    length = int(rng.uniform(0.3, 0.5) * RATE)
+    noise = sosfilt(
+        butter(2, [500, 6000], "band", fs=RATE, output="sos"), rng.standard_normal(length)
+    )
+    return noise / noise.std() * np.sin(np.linspace(0, np.pi, length)) * 0.1 * 10 ** (-17 / 20)
+
+
+def _knock(rng: np.random.Generator) -> NDArray[np.float64]:
+    """A thump that dies away, as of a hand on a table."""
+    time = np.arange(int(0.16 * RATE)) / RATE
+    return 0.35 * np.sin(2 * np.pi * rng.uniform(70, 130) * time) * np.exp(-time * 30)
+
+
+def stumbling(voice: str, number: int, noise: str, clean: bool = False) -> Reading:
+    """One text with false starts, retakes, air, breaths and knocks by one voice; ``clean``: the
+    same without any."""
+    rng = np.random.default_rng(900 + 100 * number + VOICES.index(voice))
+    half = (VOICES.index(voice) + number) % 2
+    kind = "clean reading" if clean else "stumbles"
+    out = Reading(f"{voice} {kind} {number + 1}, {noise}", half, np.zeros(0))
+    parts: list[NDArray[np.float64]] = [np.zeros(RATE // 2)]
+    words: list[str] = []
+
+    def length() -> float:
+        return sum(len(part) for part in parts) / RATE
+
+    def wait(low: float, high: float) -> None:
+        parts.append(np.zeros(int(rng.uniform(low, high) * RATE)))
+
+    for mark in re.split(r"(\[[^]]*\]|[·~%#])", " ".join(STUMBLES[number].split())):
+        phrase = mark.strip()
+        if not phrase:
+            continue
+        start = length()
+        if phrase == "·":
+            wait(0.45, 0.7)
+        elif phrase == "~":
+            wait(0.5, 0.7) if clean else wait(2.0, 3.2)
+            if not clean:
+                out.mistakes.append(("air", start, length()))
+        elif phrase in "%#":
+            wait(0.3, 0.4)
+            start = length()
+            if not clean:
+                parts.append(_breath(rng) if phrase == "%" else _knock(rng))
+                out.mistakes.append(("breath" if phrase == "%" else "noise", start, length()))
+            wait(0.3, 0.4)
+        elif phrase.startswith("["):
+            if not clean:
+                parts.append(said(voice, phrase.strip("[] ·")))
+                out.mistakes.append(("repeat", start, length()))
+                wait(0.7, 1.2) if phrase.endswith("·]") else wait(0.1, 0.4)
+        else:
+            parts.append(said(voice, phrase))
+            words.extend(spoken(phrase))
+            wait(0.02, 0.05)
+    wait(0.5, 0.6)
+    return _finished(out, np.concatenate(parts), words, noise, rng)
 
 
 @dataclass
@@ -165,6 +270,7 @@ class Score:
     wer: list[float] = field(default_factory=list)
     bare_wer: list[float] = field(default_factory=list)
     missed: list[str] = field(default_factory=list)
+    tidied: list["Tidied"] = field(default_factory=list)
 
 
 def heard(one: Reading, find) -> tuple[list[Word], float]:
@@ -227,8 +333,134 @@ def evaluate(halves: tuple[int, ...] = (0, 1)) -> dict[tuple[int, str], Score]:
                 words, took = heard(one, transcribe)
                 spent["ours"] += took
                 judged(one, words, bare, scores.setdefault((one.half, noise), Score()))
+                if noise != "20 dB":
+                    after = tidied(one, words)
+                    scores[one.half, noise].tidied.append(after)
     print(f"time: {spent['ours'] / spent['bare']:.2f} of the bare recogniser's")
     return scores
+
+
+@dataclass
+class Snagged:
+    """What was found of the mistakes of some readings, by kind: how many there are, how many of
+    them were found, how many were found that are none; edges of air; what is found in the same
+    texts without a mistake, and how long those are."""
+
+    true: dict[str, int] = field(default_factory=dict)
+    hit: dict[str, int] = field(default_factory=dict)
+    false: dict[str, int] = field(default_factory=dict)
+    air_ms: list[float] = field(default_factory=list)
+    clean: list[str] = field(default_factory=list)
+    clean_minutes: float = 0.0
+    missed: list[str] = field(default_factory=list)
+    tidied: list["Tidied"] = field(default_factory=list)
+
+
+def snags_of(one: Reading, words: list[Word]) -> tuple[Timeline, tuple[Snag, ...]]:
+    """The snags of a reading, on a document that holds nothing else."""
+    sound = one.sound[:, None]
+    listened = listen(lambda at, n: sound[at : at + n], len(sound), words)
+    timeline = apply(Timeline(), Place(take="t", take_frames=len(sound)))
+    return timeline, find_snags(timeline, {"t": tuple(words)}, {"t": listened})
+
+
+def mistakes(halves: tuple[int, ...] = (0, 1)) -> dict[int, Snagged]:
+    """False starts, retakes, air, breaths and knocks, at 30 dB, by half."""
+    out: dict[int, Snagged] = {}
+    for voice in VOICES:
+        for number in range(len(STUMBLES)):
+            one = stumbling(voice, number, "30 dB")
+            if one.half not in halves:
+                continue
+            score = out.setdefault(one.half, Snagged())
+            words, _ = heard(one, transcribe)
+            _, found = snags_of(one, words)
+            left = [s for s in found if s.kind in ("repeat", "air", "breath", "noise")]
+            for kind, start, end in one.mistakes:
+                score.true[kind] = score.true.get(kind, 0) + 1
+                low, high = start * RATE, end * RATE
+                # A repeat is the right one where most of the attempt is what would be cut.
+                hits = [
+                    s
+                    for s in left
+                    if s.kind == kind
+                    and min(s.end, high) - max(s.start, low)
+                    > 0.5 * min(high - low, s.end - s.start)
+                ]
+                if not hits:
+                    score.missed.append(f"{one.name}: {kind} at {start:.1f} s")
+                    continue
+                score.hit[kind] = score.hit.get(kind, 0) + 1
+                left.remove(hits[0])
+                if kind == "air":
+                    score.air_ms += [
+                        abs(hits[0].start - low) / RATE * 1000,
+                        abs(hits[0].end - high) / RATE * 1000,
+                    ]
+            for snag in left:
+                at = snag.start / RATE
+                if snag.kind == "air" and (at < 0.6 or snag.end >= len(one.sound) - RATE):
+                    continue
+                score.false[snag.kind] = score.false.get(snag.kind, 0) + 1
+                score.missed.append(f"{one.name}: false {snag.kind} “{snag.text}” at {at:.1f} s")
+            score.tidied.append(tidied(one, words))
+            clean = stumbling(voice, number, "30 dB", clean=True)
+            words, _ = heard(clean, transcribe)
+            score.clean_minutes += len(clean.sound) / RATE / 60
+            score.clean += [
+                f"{clean.name}: {s.kind} “{s.text}” at {s.start / RATE:.1f} s"
+                for s in snags_of(clean, words)[1]
+            ]
+    return out
+
+
+@dataclass
+class Tidied:
+    """A reading after "tidy closely", recognised and aligned again: fillers and repeats planted and
+    left, words wrong before and after, and how far the worst splice stands out of the sound around
+    it (dB above 5 kHz; the click test of tests/core/test_render.py)."""
+
+    planted: int
+    left: int
+    wrong_before: float
+    wrong_after: float
+    splice_db: float
+
+
+def tidied(one: Reading, words: list[Word]) -> Tidied:
+    """Tidy a reading as the application does, and listen to what came out."""
+    timeline, _ = snags_of(one, words)
+    take = one.sound[:, None]
+
+    class Reader:
+        """The reading as a take."""
+
+        frames = len(take)
+
+        def read(self, start: int, frames: int) -> NDArray[np.float32]:
+            return take[start : start + frames]
+
+    readers = {"t": Reader()}
+    done, _ = tidied_up(timeline, "close", {"t": tuple(words)}, readers, {})
+    out = np.concatenate(list(render(done, readers.__getitem__, {"t": tuple(words)})))
+    after = Reading(one.name, one.half, out[:, 0].astype(np.float32), text=one.text)
+    again, _ = heard(after, transcribe)
+    _, snags = snags_of(after, again)
+    left = sum(s.kind in ("filler", "repeat") for s in snags)
+    planted = len(one.fillers) + sum(kind == "repeat" for kind, _, _ in one.mistakes)
+
+    def wrong(found: list[Word]) -> float:
+        text = " ".join(" ".join(spoken(w.text)) for w in found if w.kind == "word")
+        return jiwer.wer(one.text, text)
+
+    clips = done.tracks[0].clips
+    splices = [
+        clicks_at(out, b.at, take, a.start + a.frames, b.start)
+        for a, b in pairwise(clips)
+        if a.end == b.at and b.at > 0
+    ]
+    planned = [w for w in words if w.kind == "word"]
+    return Tidied(planted, left, wrong(planned), wrong(again), max(splices, default=-99.0))
 
 
 def told(scores: dict[tuple[int, str], Score]) -> str:
@@ -251,12 +483,56 @@ def told(scores: dict[tuple[int, str], Score]) -> str:
     return "\n".join(lines)
 
 
+def told_mistakes(scores: dict[int, Snagged]) -> str:
+    """The table of mistakes."""
+    lines = [
+        "| half | | there | found | right of those found |",
+        "|---|---|---|---|---|",
+    ]
+    for half, s in sorted(scores.items()):
+        for kind, there in s.true.items():
+            hit = s.hit.get(kind, 0)
+            found = hit + s.false.get(kind, 0)
+            lines.append(
+                f"| {'judging' if half else 'tuning'} | {kind} | {there} | {hit} "
+                f"({hit / there:.2f}) | {hit} of {found} ({hit / max(1, found):.2f}) |"
+            )
+    for half, s in sorted(scores.items()):
+        name = "judging" if half else "tuning"
+        lines.append(
+            f"\n{name}: edges of air, median {np.median(s.air_ms):.0f} ms, highest "
+            f"{max(s.air_ms):.0f} ms; without a mistake {len(s.clean)} snags in "
+            f"{s.clean_minutes:.1f} minutes"
+        )
+    return "\n".join(lines)
+
+
+def told_tidied(name: str, tidied: list[Tidied]) -> str:
+    """What is left after tidying."""
+    return (
+        f"tidied closely, {name}: {sum(t.left for t in tidied)} left of "
+        f"{sum(t.planted for t in tidied)}; words wrong {np.mean([t.wrong_before for t in tidied]):.3f} "
+        f"before, {np.mean([t.wrong_after for t in tidied]):.3f} after; worst splice "
+        f"{max(t.splice_db for t in tidied):.1f} dB"
+    )
+
+
 if __name__ == "__main__":
     import sys
 
     chosen = (0,) if "tuning" in sys.argv else (0, 1)
-    found = evaluate(chosen)
-    print(told(found))
-    for score in found.values():
-        for case in score.missed:
-            print(" ", case)
+    if "fillers" in sys.argv or "mistakes" not in sys.argv:
+        found = evaluate(chosen)
+        print(told(found))
+        for (half, noise), score in found.items():
+            if score.tidied:
+                print(told_tidied(f"{'judging' if half else 'tuning'} {noise}", score.tidied))
+            for case in score.missed:
+                print(" ", case)
+    if "mistakes" in sys.argv or "fillers" not in sys.argv:
+        snagged = mistakes(chosen)
+        print(told_mistakes(snagged))
+        for half, one in snagged.items():
+            print(told_tidied("judging" if half else "tuning", one.tidied))
+            for case in [*one.missed, *one.clean]:
+                print(" ", case)

@@ -13,7 +13,8 @@ import soundfile
 import soxr
 
 from airtrim.core.speech.align import Aligner
-from airtrim.core.speech.recognise import load_aligner, packaged_model, recognised
+from airtrim.core.speech.aligners import load_aligner
+from airtrim.core.speech.recognise import packaged_model, recognised
 from airtrim.core.speech.spelling import sounds, spoken
 from airtrim.core.speech.voice import voice_of
 from airtrim.core.timeline.words import Word

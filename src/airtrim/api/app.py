@@ -15,7 +15,19 @@ from fastapi.staticfiles import StaticFiles
 from pydantic import ValidationError
 from tuspyserver import create_tus_router
 
-from airtrim.api import call, episodes, guests, jobs, page, recordings, release, shelf, snags, takes
+from airtrim.api import (
+    call,
+    episodes,
+    guests,
+    jobs,
+    page,
+    recordings,
+    release,
+    shelf,
+    snags,
+    takes,
+    transcript,
+)
 from airtrim.api.door import Door
 from airtrim.api.models import Problem
 from airtrim.api.state import State
@@ -54,7 +66,19 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
     app.state.airtrim = State(store, queue, settings)
     app.add_middleware(Door, settings=settings)
     _problems(app)
-    for module in (shelf, episodes, page, takes, snags, recordings, guests, call, release, jobs):
+    for module in (
+        shelf,
+        episodes,
+        page,
+        takes,
+        snags,
+        transcript,
+        recordings,
+        guests,
+        call,
+        release,
+        jobs,
+    ):
         app.include_router(module.router)
 
     def check_upload(metadata: dict[str, str], info: dict[str, object]) -> None:

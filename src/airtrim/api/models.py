@@ -10,6 +10,7 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.release.export import ExportSettings
 from airtrim.core.snags.decide import How
 from airtrim.core.snags.find import Do
+from airtrim.core.speech.script import Difference
 from airtrim.core.timeline.clips import Shape
 from airtrim.core.timeline.edits import MOST_FRAMES, Edit, GainPoint
 from airtrim.core.timeline.model import (
@@ -224,6 +225,22 @@ class SnagView(BaseModel):
     cut_frames: int
     attempts: list[AttemptView]
     kept: bool
+
+
+class HeldView(BaseModel):
+    """A script held against the episode: the part of the words said that are in it (0–1), where
+    they differ, and how many words would be written otherwise."""
+
+    shared: float
+    differences: list[Difference]
+    spelling: int
+
+
+class CorrectAllRequest(ChangeRequest):
+    """Write every word that is written like ``old`` as ``new``."""
+
+    old: str = Field(min_length=1, max_length=200)
+    new: str = Field(min_length=1, max_length=200)
 
 
 class TidyView(BaseModel):

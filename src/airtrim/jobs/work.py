@@ -16,12 +16,14 @@ from airtrim.core.media.alignment import Run, Stretch, follow, holes, placed, pl
 from airtrim.core.media.decode import Block
 from airtrim.core.media.take import TakeInfo, store_recorded, store_take
 from airtrim.core.release.export import ExportReport, ExportSettings, export
+from airtrim.core.release.transcript import Cue, words_of
 from airtrim.core.render.graph import profile_mix
 from airtrim.core.render.match import matching_gain
-from airtrim.core.speech.recognise import transcribe
+from airtrim.core.speech.recognise import aligned, recognised, transcribe
+from airtrim.core.speech.script import placed as placed_words
 from airtrim.core.timeline.edits import MOST_FRAMES, MarkerAt, Place, Record, RecordedTake
 from airtrim.core.timeline.model import Timeline, Track, TrackKind
-from airtrim.core.timeline.words import gap_near, words_on
+from airtrim.core.timeline.words import Word, gap_near, words_on
 from airtrim.errors import AirTrimError, BadInput, Cancelled, NotFound
 from airtrim.settings import Settings
 from airtrim.store.files import settle
@@ -57,9 +59,11 @@ class RecordParams(BaseModel):
 
 
 class TranscribeParams(BaseModel):
-    """A take to write the words of."""
+    """A take to write the words of; ``cues``: a transcript made elsewhere, to be aligned instead of
+    recognised."""
 
     take: str
+    cues: tuple[Cue, ...] = ()
 
 
 class MeasureParams(BaseModel):
@@ -384,16 +388,38 @@ def _keep_pieces(pieces: Pieces, path: Path) -> None:
 def _transcribe(store: Store, settings: Settings, job: JobRow, report: Report) -> object:
     params = TranscribeParams.model_validate_json(job.params)
     take = store.take(params.take)
-    words = tuple(
-        transcribe(
-            store.reader(take.id).read,
-            take.frames,
-            settings.model_folder,
-            progress=lambda f: report(f, "Writing down the words"),
-        )
-    )
+    read = store.reader(take.id).read
+
+    def heard(fraction: float) -> None:
+        report(fraction, "Writing down the words")
+
+    if params.cues:
+        found = _given_words(store, settings, take, params.cues, heard)
+    else:
+        found = transcribe(read, take.frames, settings.model_folder, progress=heard)
+    words = tuple(found)
     store.set_words(take.id, words)
     return {"words": len(words)}
+
+
+def _given_words(
+    store: Store,
+    settings: Settings,
+    take: TakeRow,
+    cues: Sequence[Cue],
+    heard: Callable[[float], None],
+) -> Iterator[Word]:
+    """The words of a transcript made elsewhere, in their places in a take. Text without times is
+    placed by what the recogniser hears."""
+    read = store.reader(take.id).read
+    if cues[-1].end:
+        words = words_of(cues, take.frames)
+    else:
+        known = recognised(
+            read, take.frames, settings.model_folder, progress=lambda f: heard(0.6 * f)
+        )
+        words = placed_words(" ".join(cue.text for cue in cues), tuple(known))
+    return aligned(read, take.frames, words, progress=lambda f: heard(0.6 + 0.4 * f))
 
 
 def _measure(store: Store, settings: Settings, job: JobRow, report: Report) -> object:

@@ -88,6 +88,7 @@ class Store:
         self.engine = open_engine(root / "airtrim.db")
         self._timelines: OrderedDict[tuple[int, int], Timeline] = OrderedDict()
         self._words: dict[str, tuple[Word, ...]] = {}
+        self._versions: dict[str, int] = {}
         self._room_tones: dict[str, RoomTone | None] = {}
         self._listened: dict[str, Listened] = {}
         self._snags: OrderedDict[tuple[int, int, frozenset[str]], tuple[Snag, ...]] = OrderedDict()
@@ -380,6 +381,7 @@ class Store:
         found: TakeWords = {}
         missing = []
         for take in timeline.takes():
+            self._forget_if_heard_anew(take)
             if take in self._words:
                 found[take] = self._words[take]
             else:
@@ -391,6 +393,21 @@ class Store:
                 if row.words is not None:
                     self._words[row.id] = found[row.id] = _WORDS.validate_json(row.words)
         return found
+
+    def _forget_if_heard_anew(self, take_id: str) -> None:
+        """Drop what is remembered of a take whose words were written anew by another process: what
+        was heard besides them is kept beside the take each time."""
+        try:
+            version = self.files.listened(take_id).stat().st_mtime_ns
+        except FileNotFoundError:
+            version = 0
+        if self._versions.get(take_id, version) != version:
+            self._words.pop(take_id, None)
+            self._room_tones.pop(take_id, None)
+            self._listened.pop(take_id, None)
+            with self._lock:
+                self._snags.clear()
+        self._versions[take_id] = version
 
     def reader(self, take_id: str) -> TakeReader | RoomToneFill:
         """Random access to a take's sound; room tone that was made up is a take as well."""

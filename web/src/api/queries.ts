@@ -237,6 +237,32 @@ export function useReopen(id: number) {
   );
 }
 
+/** Correct every word that is written like one. */
+export function useCorrectAll(id: number) {
+  const queries = useQueryClient();
+  return useEpisodeChange(id, (words: { old: string; new: string }) =>
+    take(
+      client.POST("/api/episodes/{episode_id}/correct-all", {
+        params: { path: { episode_id: id } },
+        body: { ...seenOf(queries, id), ...words },
+      }),
+    ),
+  );
+}
+
+/** Write the words that were said as the script writes them. */
+export function useScriptSpelling(id: number) {
+  const queries = useQueryClient();
+  return useEpisodeChange(id, (_: undefined) =>
+    take(
+      client.POST("/api/episodes/{episode_id}/script/spelling", {
+        params: { path: { episode_id: id } },
+        body: seenOf(queries, id),
+      }),
+    ),
+  );
+}
+
 /** Settle in one step all that a pass settles. */
 export function useTidy(id: number) {
   const queries = useQueryClient();

@@ -459,6 +459,108 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/episodes/{episode_id}/transcript": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Transcript
+         * @description The transcript as a file, timed to the edited episode; of one take as it was recorded, if one
+         *     is named.
+         */
+        get: operations["transcript_api_episodes__episode_id__transcript_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/transcript": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Attach
+         * @description Take the words of a recording from a transcript made elsewhere; they are aligned with its
+         *     sound in the background.
+         */
+        put: operations["attach_api_takes__take_id__transcript_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/script/held": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Held
+         * @description The script held against what is said.
+         */
+        get: operations["held_api_episodes__episode_id__script_held_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/script/spelling": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Spelling
+         * @description Write the words that were said as the script writes them.
+         */
+        post: operations["take_spelling_api_episodes__episode_id__script_spelling_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/correct-all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Correct All
+         * @description Correct every word that is written like one; punctuation and capitals stay.
+         */
+        post: operations["correct_all_api_episodes__episode_id__correct_all_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clock": {
         parameters: {
             query?: never;
@@ -1537,6 +1639,41 @@ export interface components {
             envelope: components["schemas"]["Point"][];
         };
         /**
+         * CorrectAllRequest
+         * @description Write every word that is written like ``old`` as ``new``.
+         */
+        CorrectAllRequest: {
+            /** Revision */
+            revision: number;
+            /**
+             * Shown
+             * @default []
+             */
+            shown: components["schemas"]["Stretch"][];
+            /** Old */
+            old: string;
+            /** New */
+            new: string;
+        };
+        /**
+         * CorrectMany
+         * @description Change how several words are written, in one step.
+         */
+        CorrectMany: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "correct_many";
+            /** Words */
+            words: components["schemas"]["Correction"][];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
          * CorrectWord
          * @description Change how a word of a take is written; the sound stays as it is.
          */
@@ -1546,6 +1683,18 @@ export interface components {
              * @enum {string}
              */
             kind: "correct_word";
+            /** Take */
+            take: string;
+            /** Word */
+            word: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Correction
+         * @description How a word of a take is written; empty: it is part of the word before it.
+         */
+        Correction: {
             /** Take */
             take: string;
             /** Word */
@@ -1686,6 +1835,26 @@ export interface components {
             frames: number;
         };
         /**
+         * Difference
+         * @description Where what was said is not what was meant: a ``slip`` (other words), words ``left_out``, or
+         *     words that ``came_in``; from ``start`` to ``end`` on the timeline.
+         */
+        Difference: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "slip" | "left_out" | "came_in";
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Said */
+            said: string;
+            /** Meant */
+            meant: string;
+        };
+        /**
          * EditRequest
          * @description An edit made on ``revision``. ``snap`` moves the edges of a cut to the quietest moment
          *     within 30 ms.
@@ -1699,7 +1868,7 @@ export interface components {
              */
             shown: components["schemas"]["Stretch"][];
             /** Edit */
-            edit: components["schemas"]["Place"] | components["schemas"]["Record"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["FadeSpan"] | components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["ChooseTake"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["SetSections"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["SetTags"];
+            edit: components["schemas"]["Place"] | components["schemas"]["Record"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["FadeSpan"] | components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["ChooseTake"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["SetSections"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["SetTags"];
             /**
              * Snap
              * @default true
@@ -1928,6 +2097,19 @@ export interface components {
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * HeldView
+         * @description A script held against the episode: the part of the words said that are in it (0–1), where
+         *     they differ, and how many words would be written otherwise.
+         */
+        HeldView: {
+            /** Shared */
+            shared: number;
+            /** Differences */
+            differences: components["schemas"]["Difference"][];
+            /** Spelling */
+            spelling: number;
         };
         /**
          * HistoryItem
@@ -3915,7 +4097,7 @@ export interface operations {
     next_stop_api_episodes__episode_id__next_get: {
         parameters: {
             query: {
-                what: "word" | "sentence" | "splice" | "marker" | "section" | "air" | "filler";
+                what: "word" | "sentence" | "splice" | "marker" | "section" | "air" | "filler" | "unsure";
                 revision: number;
                 at: number;
                 back?: boolean;
@@ -4234,6 +4416,175 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["TidyRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    transcript_api_episodes__episode_id__transcript_get: {
+        parameters: {
+            query: {
+                format: "vtt" | "srt" | "txt" | "json";
+                revision: number;
+                take?: string | null;
+            };
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    attach_api_takes__take_id__transcript_put: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    held_api_episodes__episode_id__script_held_get: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeldView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_spelling_api_episodes__episode_id__script_spelling_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    correct_all_api_episodes__episode_id__correct_all_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CorrectAllRequest"];
             };
         };
         responses: {

@@ -95,7 +95,7 @@ function onSelection(
   };
 }
 
-type Stop = "word" | "sentence" | "splice" | "marker" | "section" | "air" | "filler";
+type Stop = "word" | "sentence" | "splice" | "marker" | "section" | "air" | "filler" | "unsure";
 
 async function nextPlace({ episode }: Context, what: Stop, back: boolean, at = position()) {
   const found = await take(
@@ -111,7 +111,8 @@ async function nextPlace({ episode }: Context, what: Stop, back: boolean, at = p
 
 const skip = (what: Stop, back: boolean) => async (context: Context) => {
   const at = await nextPlace(context, what, back);
-  if (at === null) return announce(`There is no ${what} ${back ? "before" : "after"} here.`);
+  const says = what === "unsure" ? "doubtful word" : what;
+  if (at === null) return announce(`There is no ${says} ${back ? "before" : "after"} here.`);
   place(at);
 };
 
@@ -416,6 +417,20 @@ export const ACTIONS: Action[] = [
     says: "To the filler before",
     keys: ["Shift+U"],
     run: skip("filler", true),
+  },
+  {
+    id: "unsure-on",
+    group: "Go",
+    says: "To the next doubtful word",
+    keys: ["Shift+W"],
+    run: skip("unsure", false),
+  },
+  {
+    id: "unsure-back",
+    group: "Go",
+    says: "To the doubtful word before",
+    keys: ["Alt+W"],
+    run: skip("unsure", true),
   },
   {
     id: "marker-on",

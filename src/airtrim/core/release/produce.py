@@ -113,7 +113,7 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
         tidied = None
         if request.tidy:
             progress(0.3, "Looking for snags")
-            timeline, tidied = _tidied(timeline, request.tidy, words, takes, tones)
+            timeline, tidied = tidied_up(timeline, request.tidy, words, takes, tones)
 
         @lru_cache
         def reader(take: str) -> TakeReader | RoomToneFill:
@@ -164,7 +164,7 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
     }
 
 
-def _tidied(
+def tidied_up(
     timeline: Timeline,
     how: How,
     words: TakeWords,

@@ -29,6 +29,7 @@ _LONGEST_HOPS = 700
 _SHORT_ISLAND_HOPS = 70
 _BESIDE_SHORT_HOPS = 60
 _BESIDE_HOPS = 10
+_AROUND_HOPS = 100
 _SHORTEST_HOPS = 8
 _FILLERS = {"um": "AH M", "uh": "AH", "ah": "AA"}
 _SIGN = "zz"
@@ -68,7 +69,8 @@ class _Found:
 
 
 class Aligner:
-    """PocketSphinx with a grammar for every phrase. One at a time; not for several threads."""
+    """PocketSphinx with a grammar for every phrase. One at a time; not for several threads, and
+    threads would not help: it holds Python's lock while it listens."""
 
     def __init__(self) -> None:
         from pocketsphinx import Decoder, get_model_path
@@ -89,16 +91,11 @@ class Aligner:
         """``words`` of mono ``sound`` at 16 kHz, which begins at ``first_frame`` of the take, with
         exact edges, and the fillers between them. A phrase that cannot be aligned keeps its words,
         drawn to the sound."""
-        loud = sounding(sound, MODEL_RATE)
-        rough = drawn_to_sound(words, loud, first_frame)
-        # Where the recogniser wrote a filler is a hint only: it is often beside its sound.
-        hints = [_middle_hop(word, first_frame) for word in rough if word.kind == "filler"]
-        heard = _Heard(sound, loud, voice_of(sound), first_frame, hints)
-        plain = [word for word in rough if word.kind != "filler"]
-        out: list[Word] = []
-        for start, end, own in _phrases(plain, loud, first_frame):
-            out.extend(self._phrase(own, heard, start, end))
-        return _in_order(out)
+        return in_order([w for one in phrases(words, sound, first_frame) for w in self.align(one)])
+
+    def align(self, one: "Phrase") -> list[Word]:
+        """The words of one phrase, exact, and its fillers."""
+        return self._phrase(one.words, one.of, one.start, one.end)
 
     def _phrase(self, words: list[Word], of: "_Heard", start: int, end: int) -> list[Word]:
         said: list[_Said] = []
@@ -250,6 +247,37 @@ class _Heard:
         sure = min(0.99, 0.4 + length / 100 + (0.2 if hinted else 0.0) + (0.1 if alone else 0.0))
         return Word(found.text, self.frame(start), self.frame(end), "filler", round(sure, 2))
 
+    def part(self, low: int, high: int) -> "_Heard":
+        """The same of a stretch between two hops."""
+        voice = Voice(self.voice.periodicity[low:high], self.voice.bands[low:high])
+        hints = [hint - low for hint in self.hints if low - _NEAR_HOPS <= hint < high + _NEAR_HOPS]
+        sound = self.sound[low * HOP : high * HOP]
+        return _Heard(sound, self.loud[low:high], voice, self.frame(low), hints)
+
+
+@dataclass(frozen=True, slots=True)
+class Phrase:
+    """A stretch between pauses to be aligned by itself: its words, what was heard there and around
+    it, and its hops in that."""
+
+    words: list[Word]
+    of: "_Heard"
+    start: int
+    end: int
+
+
+def phrases(words: list[Word], sound: Sound, first_frame: int) -> Iterator[Phrase]:
+    """What ``Aligner.exact`` aligns, phrase by phrase, so that several processes can share it."""
+    loud = sounding(sound, MODEL_RATE)
+    rough = drawn_to_sound(words, loud, first_frame)
+    # Where the recogniser wrote a filler is a hint only: it is often beside its sound.
+    hints = [_middle_hop(word, first_frame) for word in rough if word.kind == "filler"]
+    heard = _Heard(sound, loud, voice_of(sound), first_frame, hints)
+    plain = [word for word in rough if word.kind != "filler"]
+    for start, end, own in _phrases(plain, loud, first_frame):
+        low = max(0, start - _AROUND_HOPS)
+        yield Phrase(own, heard.part(low, end + _AROUND_HOPS), start - low, end - low)
+
 
 @dataclass(frozen=True, slots=True)
 class _Told:
@@ -348,7 +376,7 @@ def _stretches(islands: list[tuple[int, int]]) -> list[tuple[int, int]]:
     return _stretches(islands[: best + 1]) + _stretches(islands[best + 1 :])
 
 
-def _in_order(words: list[Word]) -> list[Word]:
+def in_order(words: list[Word]) -> list[Word]:
     """In order of time, none over another, none shorter than 10 ms."""
     out: list[Word] = []
     for word in sorted(words, key=lambda w: (w.start, w.end)):

@@ -1,7 +1,9 @@
 """Speech recognition on the packaged model, in pieces, with progress and constant memory."""
 
+import bisect
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import Future
 from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
@@ -13,7 +15,8 @@ from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.speech import MODEL_RATE
-from airtrim.core.speech.align import Aligner
+from airtrim.core.speech.align import in_order
+from airtrim.core.speech.aligners import aligning
 from airtrim.core.timeline.words import Word, WordKind
 
 _PIECE_S = 180
@@ -37,12 +40,6 @@ def load_model(folder: str, threads: int = 0) -> Any:
     return WhisperModel(folder, device="cpu", compute_type="int8", cpu_threads=threads)
 
 
-@lru_cache(maxsize=1)
-def load_aligner() -> Aligner:
-    """The aligner, loaded once."""
-    return Aligner()
-
-
 def word_kind(text: str) -> WordKind:
     """``filler`` for um, uh, er, hmm and their like, else ``word``."""
     return "filler" if _FILLER.match(text.strip(" .,!?…-—")) else "word"
@@ -57,9 +54,35 @@ def transcribe(
 ) -> Iterator[Word]:
     """Yield the words of a take and the fillers between them, in order, with exact spans in frames
     at 48 kHz. ``progress`` gets fractions 0–1."""
-    aligner = load_aligner()
+    at_work: list[Future[list[Word]]] = []
     for words, piece, at in _pieces(read, frames, model_folder, progress):
-        yield from aligner.exact(words, piece, at)
+        # A piece is aligned while the next one is recognised.
+        yield from _done(at_work)
+        at_work = aligning(words, piece, at)
+    yield from _done(at_work)
+
+
+def aligned(
+    read: Read,
+    frames: int,
+    words: Sequence[Word],
+    *,
+    progress: Callable[[float], None] = lambda _: None,
+) -> Iterator[Word]:
+    """Yield words that are known already, roughly where they are, with exact spans, and the fillers
+    between them: nothing is recognised."""
+    at = place = 0
+    while at < frames:
+        sound, length = _piece(read, at, frames)
+        last = bisect.bisect_left(words, at + length, key=lambda word: (word.start + word.end) // 2)
+        yield from _done(aligning(list(words[place:last]), sound, at))
+        place = last
+        at += length
+        progress(min(1.0, at / frames))
+
+
+def _done(at_work: list[Future[list[Word]]]) -> list[Word]:
+    return in_order([word for one in at_work for word in one.result()])
 
 
 def recognised(

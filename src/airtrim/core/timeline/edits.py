@@ -523,6 +523,24 @@ class CorrectWord(_Edit):
     text: str = Field(min_length=1, max_length=200)
 
 
+class Correction(BaseModel):
+    """How a word of a take is written; empty: it is part of the word before it."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    take: str
+    word: int = Field(ge=0)
+    text: str = Field(max_length=200)
+
+
+class CorrectMany(_Edit):
+    """Change how several words are written, in one step."""
+
+    kind: Literal["correct_many"] = "correct_many"
+    words: tuple[Correction, ...] = Field(min_length=1, max_length=100_000)
+    name: str = Field(default="", max_length=120)
+
+
 class SectionStart(_Edit):
     """A boundary at frame ``at``; ``id`` is that of the section that is to begin there."""
 
@@ -601,6 +619,7 @@ Edit = Annotated[
     | FindRoomTone
     | SetScript
     | CorrectWord
+    | CorrectMany
     | SetSections
     | AddTrack
     | SetTrack
@@ -710,6 +729,9 @@ def apply(timeline: Timeline, edit: Edit) -> Timeline:
         case CorrectWord():
             key = f"{edit.take}:{edit.word}"
             return replace(timeline, corrections={**timeline.corrections, key: edit.text})
+        case CorrectMany():
+            new = {f"{one.take}:{one.word}": one.text for one in edit.words}
+            return replace(timeline, corrections={**timeline.corrections, **new})
         case SetSections():
             return _set_sections(timeline, edit)
         case AddTrack() | SetTrack() | OrderTracks() | RemoveTrack():

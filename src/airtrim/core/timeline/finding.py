@@ -13,11 +13,14 @@ from airtrim.core.timeline.words import PlacedWord, TakeWords, words_on
 SENTENCE_PAUSE_FRAMES = round(0.7 * FRAME_RATE)
 """A pause this long ends a sentence, whatever its punctuation (common practice: 0.4 to 0.8 s)."""
 
+UNSURE = 0.4
+"""A word under this confidence is shown as one to be looked at."""
+
 _PLAIN = re.compile(r"[^\w']+")
 _ENDS = (".", "?", "!", "…", ".”", "?”", "!”")
 
 Unit = Literal["word", "sentence", "turn", "section"]
-Stop = Literal["word", "sentence", "splice", "marker", "section", "air", "filler"]
+Stop = Literal["word", "sentence", "splice", "marker", "section", "air", "filler", "unsure"]
 
 
 class Stretch(NamedTuple):
@@ -78,6 +81,24 @@ def find(words: Sequence[PlacedWord], text: str) -> list[Hit]:
             )
     hits.sort(key=lambda hit: hit.start)
     return hits
+
+
+def same(words: Sequence[PlacedWord], text: str) -> list[PlacedWord]:
+    """Every word that is written like ``text``, whatever its case and punctuation."""
+    wanted = plain(text)
+    return [word for word in words if wanted and plain(word.text) == wanted]
+
+
+def rewritten(old: str, new: str) -> str:
+    """``new`` with the punctuation that stood around ``old``, and a capital where it had one."""
+    core = re.compile(r"\w(?:.*\w)?", re.DOTALL)
+    was, is_now = core.search(old), core.search(new)
+    if not was or not is_now:
+        return new
+    text = is_now.group()
+    if was.group()[0].isupper() and text[0].islower():
+        text = text[0].upper() + text[1:]
+    return old[: was.start()] + text + old[was.end() :]
 
 
 def sentences(words: Sequence[PlacedWord]) -> list[Stretch]:
@@ -168,6 +189,8 @@ def _places(
         return [s.start for s in sentences(near)]
     if what == "filler":
         return [w.start for w in near if w.kind == "filler"]
+    if what == "unsure":
+        return [w.start for w in near if w.confidence < UNSURE and not w.corrected]
     if what == "air":
         reached = max(0, low - margin)
         places = []

@@ -293,7 +293,8 @@ class SnagRules:
 @dataclass(frozen=True, slots=True)
 class Timeline:
     """The whole document. ``lengths`` are the frames of every take that was ever placed in it;
-    ``corrections`` maps ``"take:word number"`` to the corrected text;
+    ``corrections`` maps ``"take:word number"`` to the corrected text, an empty one where a word was
+    joined to the one before it;
     ``room_tones`` holds the room tone of takes where it was chosen by hand; ``script`` is what was
     meant to be said, or notes for it; ``kept`` are snags that shall stay;
     ``artwork`` is the SHA-256 of the cover."""

@@ -57,6 +57,8 @@ def describe(timeline: Timeline, edit: Edit) -> str:
             return f"Changed a clip of {_track(timeline, edit.track)}"
         case edits.CorrectWord():
             return f"Corrected a word to “{edit.text}”"
+        case edits.CorrectMany():
+            return edit.name or f"Corrected {_count(len(edit.words), 'word')}"
         case edits.SetSections():
             more = len(edit.sections) - len(timeline.sections)
             if more > 0:

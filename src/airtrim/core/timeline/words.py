@@ -72,6 +72,11 @@ def _on_track(
             if word_end <= start or word_start >= end:
                 continue
             corrected = timeline.corrections.get(f"{clip.take}:{number}")
+            if corrected == "":
+                # It was joined to the word before it, if that is here too.
+                if out and out[-1].take == clip.take and out[-1].word < number:
+                    out[-1] = replace(out[-1], end=max(out[-1].end, word_end))
+                continue
             out.append(
                 PlacedWord(
                     track.id,

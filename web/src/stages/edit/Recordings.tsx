@@ -1,9 +1,11 @@
 /** The recordings of the episode, with the room tone of each. */
 import { Box, Button, Flex, HStack, Text } from "@chakra-ui/react";
-import { type Episode, RATE } from "../../api/client";
+import { useRef } from "react";
+import { type Episode, RATE, takeBytes } from "../../api/client";
 import { useEdit, useRoomTone } from "../../api/queries";
 import { AddButton } from "../../episode/AddSound";
 import { playTake } from "../../playback/player";
+import { announce, complain } from "../../theme/toaster";
 import { clock, figure, seconds } from "../../time";
 import { Heading } from "../Panel";
 
@@ -54,6 +56,41 @@ function RoomTone({ episode, take }: { episode: Episode; take: Episode["takes"][
   );
 }
 
+/** Words from a transcript that was made elsewhere, and the words of a recording as a file. */
+function Transcript({ take }: { take: Episode["takes"][number] }) {
+  const field = useRef<HTMLInputElement>(null);
+  const attach = async (file: File) => {
+    const name = encodeURIComponent(file.name);
+    await takeBytes("PUT", `/api/takes/${take.id}/transcript?name=${name}`, file);
+    announce("The transcript is being put in its place under the sound.");
+  };
+  return (
+    <>
+      <input
+        ref={field}
+        type="file"
+        accept=".vtt,.srt,.json,.txt"
+        hidden
+        aria-label={`Transcript of ${take.name}`}
+        onChange={(event) => {
+          const [file] = event.target.files ?? [];
+          event.target.value = "";
+          if (file) void attach(file).catch(complain);
+        }}
+      />
+      <Button
+        size="2xs"
+        variant="ghost"
+        px="0"
+        title="WebVTT, SRT, JSON or plain text; its words take the place of those recognised"
+        onClick={() => field.current?.click()}
+      >
+        Words from a transcript…
+      </Button>
+    </>
+  );
+}
+
 export function Recordings({ episode }: { episode: Episode }) {
   return (
     <Box mb="5">
@@ -80,6 +117,7 @@ export function Recordings({ episode }: { episode: Episode }) {
             </Text>
           )}
           <RoomTone episode={episode} take={take} />
+          {!take.music && <Transcript take={take} />}
           {!take.heard && (
             <Text fontSize="12px" color="quiet">
               Its words are not written down yet.

@@ -3,7 +3,7 @@ import { Box, Button, Flex, HStack, Input, Text } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { type Episode, RATE, type Word } from "../../api/client";
-import { useEdit } from "../../api/queries";
+import { useCorrectAll, useEdit } from "../../api/queries";
 import { ACTIONS, type Context, trackOf } from "../../episode/actions";
 import { keysOf, spoken, useChosenKeys } from "../../episode/keys";
 import { fetchWords } from "../../page/data";
@@ -199,6 +199,7 @@ function SelectedSpan({ context, selection }: { context: Context; selection: Spa
         </Do>
       </HStack>
       {only && <Correct key={`${only.take}:${only.word}`} episode={episode} word={only} />}
+      {words.length === 2 && <JoinWords episode={episode} words={words} />}
     </Card>
   );
 }
@@ -237,6 +238,7 @@ export function Time({
 
 function Correct({ episode, word }: { episode: Episode; word: Word }) {
   const edit = useEdit(episode.id);
+  const all = useCorrectAll(episode.id);
   const [text, setText] = useState(word.text);
   const changed = text.trim() !== "" && text.trim() !== word.text;
   return (
@@ -264,6 +266,42 @@ function Correct({ episode, word }: { episode: Episode; word: Word }) {
           Correct
         </Button>
       </HStack>
+      {changed && (
+        <Button
+          size="xs"
+          mt="1.5"
+          variant="outline"
+          onClick={() => all.mutate({ old: word.text, new: text.trim() })}
+        >
+          Correct it wherever it is written
+        </Button>
+      )}
     </form>
+  );
+}
+
+/** Two words that are one: written as one, where the first stands. */
+function JoinWords({ episode, words }: { episode: Episode; words: Word[] }) {
+  const edit = useEdit(episode.id);
+  const [first, second] = words;
+  if (!first || !second || first.take !== second.take || second.word !== first.word + 1)
+    return null;
+  const text = `${first.text}${second.text}`;
+  const of = (word: Word, written: string) => ({ take: word.take, word: word.word, text: written });
+  return (
+    <Button
+      size="xs"
+      mt="2"
+      variant="outline"
+      onClick={() =>
+        edit.mutate({
+          kind: "correct_many",
+          words: [of(first, text), of(second, "")],
+          name: `Joined “${text}”`,
+        })
+      }
+    >
+      Write them as one word
+    </Button>
   );
 }

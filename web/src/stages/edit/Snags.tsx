@@ -11,6 +11,7 @@ import { Pick } from "../../theme/Pick";
 import { complain } from "../../theme/toaster";
 import { clock, seconds } from "../../time";
 import { Card } from "../Panel";
+import { HeldAgainstScript } from "./Held";
 import { TidyButton } from "./Tidy";
 
 const MOST_LISTED = 200;
@@ -73,6 +74,7 @@ export function Snags({ context }: { context: Context }) {
         </>
       )}
       <Rules context={context} data={data} />
+      <HeldAgainstScript episode={episode} />
     </Box>
   );
 }

@@ -34,7 +34,7 @@ export function ScriptCard({ episode }: { episode: Episode }) {
   );
 }
 
-function Writing({
+export function Writing({
   episode,
   text,
   onClose,

@@ -46,8 +46,37 @@ export function ReleaseStage({ episode }: { episode: Episode }) {
       </Box>
       <Panel>
         <Export episode={episode} />
+        <Transcripts episode={episode} />
       </Panel>
     </Flex>
+  );
+}
+
+const FORMS = { vtt: "WebVTT", srt: "SRT", json: "JSON", txt: "Plain text" } as const;
+
+/** What is said in the episode, as a file that players and people can read. */
+function Transcripts({ episode }: { episode: Episode }) {
+  return (
+    <Box mt="5" data-testid="transcripts">
+      <Heading>Transcript</Heading>
+      <Card>
+        <Text fontSize="13px" color="quiet" mb="2">
+          Timed to the episode as it is now, with the names of the tracks as speakers.
+        </Text>
+        <Flex gap="1.5" wrap="wrap">
+          {Object.entries(FORMS).map(([form, says]) => (
+            <Button key={form} asChild size="xs" variant="outline">
+              <a
+                href={`/api/episodes/${episode.id}/transcript?revision=${episode.revision}&format=${form}`}
+                download
+              >
+                {says}
+              </a>
+            </Button>
+          ))}
+        </Flex>
+      </Card>
+    </Box>
   );
 }
 

@@ -1,0 +1,147 @@
+"""Transcripts in and out, a script held against what was said, and corrections of many words."""
+
+import re
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request, Response
+
+from airtrim.api.body import read_body
+from airtrim.api.episodes import changed
+from airtrim.api.models import (
+    ChangedView,
+    ChangeRequest,
+    CorrectAllRequest,
+    HeldView,
+    JobView,
+    job_view,
+)
+from airtrim.api.state import Context
+from airtrim.core.release.transcript import TranscriptFormat, cues_of, read_transcript, written
+from airtrim.core.speech.script import held_against
+from airtrim.core.timeline.edits import Correction, CorrectMany
+from airtrim.core.timeline.finding import rewritten, same
+from airtrim.core.timeline.words import PlacedWord, words_on
+from airtrim.errors import BadInput
+from airtrim.jobs.work import TranscribeParams
+from airtrim.store.store import Store
+
+router = APIRouter(prefix="/api", tags=["transcript"])
+
+_MOST_BYTES = 20_000_000
+_MEDIA = {
+    "vtt": "text/vtt; charset=utf-8",
+    "srt": "application/x-subrip; charset=utf-8",
+    "txt": "text/plain; charset=utf-8",
+    "json": "application/json",
+}
+
+
+@router.get("/episodes/{episode_id}/transcript", response_class=Response)
+def transcript(
+    context: Context,
+    episode_id: int,
+    form: Annotated[TranscriptFormat, Query(alias="format")],
+    revision: int = Query(ge=0),
+    take: str | None = Query(default=None, max_length=80),
+) -> Response:
+    """The transcript as a file, timed to the edited episode; of one take as it was recorded, if one
+    is named."""
+    store = context.store
+    timeline = store.timeline(episode_id, revision)
+    episode, show = store.episode(episode_id)
+    if take is None:
+        words = words_on(timeline, store.words(timeline))
+        title = f"{show.name} - {episode.title}"
+    else:
+        row = store.take(take)
+        raw = store.words(timeline).get(take, ())
+        fixed = timeline.corrections
+        texts = [fixed.get(f"{take}:{i}", w.text) for i, w in enumerate(raw)]
+        words = [
+            PlacedWord("", take, i, text, w.start, w.end, w.kind, w.confidence, False)
+            for i, (w, text) in enumerate(zip(raw, texts, strict=True))
+            if text
+        ]
+        title = row.name
+    voices = {track.id: track.name for track in timeline.tracks}
+    body = written(cues_of(words, voices), form)
+    name = re.sub(r'[\\/:*?"<>|\x00-\x1f]', "", title).strip() or "transcript"
+    return Response(body, media_type=_MEDIA[form], headers=_saved_as(f"{name}.{form}"))
+
+
+def _saved_as(name: str) -> dict[str, str]:
+    from urllib.parse import quote
+
+    return {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
+
+
+@router.put("/takes/{take_id}/transcript", status_code=202)
+async def attach(
+    context: Context, request: Request, take_id: str, name: str = Query(max_length=255)
+) -> JobView:
+    """Take the words of a recording from a transcript made elsewhere; they are aligned with its
+    sound in the background."""
+    take = context.store.take(take_id)
+    data = await read_body(request, _MOST_BYTES, "A transcript is not larger than 20 MB.")
+    cues = read_transcript(data, name)
+    _check_uncorrected(context.store, take.episode_id, take_id)
+    params = TranscribeParams(take=take_id, cues=tuple(cues)).model_dump_json()
+    job = context.store.add_job("transcribe", take.episode_id, params)
+    context.queue.wake(job.id)
+    return job_view(job)
+
+
+def _check_uncorrected(store: Store, episode_id: int, take_id: str) -> None:
+    """Corrections count the words of a take, and would be lost."""
+    head = store.episode(episode_id)[0].head_id or 0
+    corrections = store.timeline(episode_id, head).corrections
+    if any(key.rpartition(":")[0] == take_id for key in corrections):
+        raise BadInput(
+            "Words of this recording were corrected by hand, and would be lost. Undo the "
+            "corrections first, or go on with the words as they are."
+        )
+
+
+@router.get("/episodes/{episode_id}/script/held")
+def held(context: Context, episode_id: int, revision: int = Query(ge=0)) -> HeldView:
+    """The script held against what is said."""
+    timeline = context.store.timeline(episode_id, revision)
+    found = held_against(timeline.script, words_on(timeline, context.store.words(timeline)))
+    return HeldView(
+        shared=found.shared, differences=list(found.differences), spelling=len(found.spelling)
+    )
+
+
+@router.post("/episodes/{episode_id}/script/spelling", response_model=ChangedView)
+def take_spelling(context: Context, episode_id: int, request: ChangeRequest) -> Response:
+    """Write the words that were said as the script writes them."""
+    store = context.store
+    timeline = store.timeline(episode_id, request.revision)
+    words = [w for w in words_on(timeline, store.words(timeline)) if w.kind == "word"]
+    found = held_against(timeline.script, words)
+    if not found.spelling:
+        raise BadInput("Every word is written as the script writes it already.")
+    corrections = tuple(
+        Correction(take=words[i].take, word=words[i].word, text=text)
+        for i, text in sorted(found.spelling.items())
+    )
+    edit = CorrectMany(words=corrections, name="Took over the script’s spelling")
+    store.edit(episode_id, request.revision, edit)
+    return changed(context, episode_id, request)
+
+
+@router.post("/episodes/{episode_id}/correct-all", response_model=ChangedView)
+def correct_all(context: Context, episode_id: int, request: CorrectAllRequest) -> Response:
+    """Correct every word that is written like one; punctuation and capitals stay."""
+    store = context.store
+    timeline = store.timeline(episode_id, request.revision)
+    found = same(words_on(timeline, store.words(timeline)), request.old)
+    if not found:
+        raise BadInput(f"“{request.old}” is not written anywhere.")
+    corrections = tuple(
+        Correction(take=w.take, word=w.word, text=rewritten(w.text, request.new)) for w in found
+    )
+    count = "1 word" if len(found) == 1 else f"{len(found)} words"
+    edit = CorrectMany(words=corrections, name=f"Corrected {count} to “{request.new}”"[:120])
+    store.edit(episode_id, request.revision, edit)
+    return changed(context, episode_id, request)

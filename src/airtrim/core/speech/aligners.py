@@ -1,0 +1,63 @@
+"""Aligners side by side, one in a process for each of two cores."""
+
+import os
+import threading
+import time
+from concurrent.futures import Future, ProcessPoolExecutor
+from functools import lru_cache
+from multiprocessing import get_context
+
+import numpy as np
+from numpy.typing import NDArray
+
+from airtrim.core.speech.align import Aligner, Phrase, phrases
+from airtrim.core.timeline.words import Word
+
+_PROCESSES = min(2, os.cpu_count() or 1)
+_FEW = 6
+"""So many phrases are aligned sooner than processes are started."""
+_LOOK_EVERY_S = 2.0
+
+
+@lru_cache(maxsize=1)
+def load_aligner() -> Aligner:
+    """The aligner of this process, loaded once."""
+    return Aligner()
+
+
+def aligning(
+    words: list[Word], sound: NDArray[np.float32], first_frame: int
+) -> list[Future[list[Word]]]:
+    """The work of ``Aligner.exact``, begun: a result for every phrase, in order."""
+    parts = list(phrases(words, sound, first_frame))
+    if len(parts) > _FEW and _PROCESSES > 1:
+        pool = _pool()
+        return [pool.submit(_align, part) for part in parts]
+    return [_at_once(part) for part in parts]
+
+
+def _at_once(part: Phrase) -> Future[list[Word]]:
+    done: Future[list[Word]] = Future()
+    done.set_result(_align(part))
+    return done
+
+
+def _align(part: Phrase) -> list[Word]:
+    return load_aligner().align(part)
+
+
+@lru_cache(maxsize=1)
+def _pool() -> ProcessPoolExecutor:
+    return ProcessPoolExecutor(_PROCESSES, get_context("spawn"), _begin, (os.getpid(),))
+
+
+def _begin(parent: int) -> None:
+    threading.Thread(target=_end_with, args=(parent,), daemon=True).start()
+    load_aligner()
+
+
+def _end_with(parent: int) -> None:
+    """A process whose parent was killed would wait for work for ever."""
+    while os.getppid() == parent:
+        time.sleep(_LOOK_EVERY_S)
+    os._exit(1)

@@ -1,0 +1,95 @@
+"""Transcripts over the API: out as files, in as the words of a recording; corrections of many."""
+
+import json
+
+import pytest
+
+from tests.api.host import RATE, Host
+from tests.api.test_editing import SAID, spoken
+
+
+def get(host: Host, episode: int, path: str, **query):
+    revision = host.view(episode)["revision"]
+    return host.client.get(
+        f"/api/episodes/{episode}/{path}", params={"revision": revision, **query}
+    )
+
+
+def texts(host: Host, episode: int) -> list[str]:
+    page = get(host, episode, "page", start=0, frames=60 * RATE).json()
+    return [w["text"] for w in page["words"]]
+
+
+def post(host: Host, episode: int, path: str, **body):
+    revision = host.view(episode)["revision"]
+    return host.client.post(f"/api/episodes/{episode}/{path}", json={"revision": revision, **body})
+
+
+def test_a_transcript_is_timed_to_the_edited_episode_and_to_the_raw_take(host: Host) -> None:
+    episode = spoken(host, *SAID)
+    take = host.view(episode)["takes"][0]["id"]
+    host.edit(episode, {"kind": "cut", "start": 2 * RATE, "frames": RATE})
+    edited = get(host, episode, "transcript", format="json")
+    assert "attachment" in edited.headers["content-disposition"]
+    first = edited.json()["segments"][0]
+    assert first["body"].startswith("the")
+    assert first["startTime"] == pytest.approx(2.0, abs=0.01)
+    raw = get(host, episode, "transcript", format="json", take=take).json()["segments"][0]
+    assert raw["body"].startswith("So")
+    assert raw["startTime"] == pytest.approx(2.0, abs=0.01)
+    for form, begins in (("vtt", "WEBVTT"), ("srt", "1\n00:00:02"), ("txt", "the ferry")):
+        assert get(host, episode, "transcript", format=form).text.startswith(begins)
+    assert get(host, episode, "transcript", format="doc").status_code == 422
+
+
+def test_a_transcript_made_elsewhere_becomes_the_words_of_a_recording(host: Host) -> None:
+    episode = host.filled()
+    take = host.view(episode)["takes"][0]["id"]
+    vtt = "WEBVTT\n\n00:00.500 --> 00:02.000\nWords from elsewhere.\n"
+    answer = host.client.put(
+        f"/api/takes/{take}/transcript", params={"name": "a.vtt"}, content=vtt.encode()
+    )
+    assert answer.status_code == 202, answer.text
+    done = host.work(answer.json()["id"])
+    assert done["state"] == "done", done
+    assert texts(host, episode) == ["Words", "from", "elsewhere."]
+    broken = host.client.put(
+        f"/api/takes/{take}/transcript", params={"name": "a.srt"}, content=b"1\nx --> y\nhm\n"
+    )
+    assert broken.status_code == 422
+    assert "times are broken" in broken.json()["sentence"]
+    assert texts(host, episode) == ["Words", "from", "elsewhere."]
+    page = get(host, episode, "page", start=0, frames=60 * RATE).json()
+    word = page["words"][0]
+    host.edit(episode, {"kind": "correct_word", "take": take, "word": 0, "text": "Verbs"})
+    refused = host.client.put(
+        f"/api/takes/{take}/transcript", params={"name": "a.vtt"}, content=vtt.encode()
+    )
+    assert refused.status_code == 422, word
+    assert "corrected by hand" in refused.json()["sentence"]
+
+
+def test_all_of_the_same_are_corrected_in_one_step(host: Host) -> None:
+    episode = spoken(host, *SAID)
+    view = post(host, episode, "correct-all", old="ferry", new="packet").json()
+    assert view["undo"] == "Corrected 2 words to “packet”"
+    assert texts(host, episode).count("packet") == 2
+    post(host, episode, "undo")
+    assert texts(host, episode).count("ferry") == 2
+    assert post(host, episode, "correct-all", old="xyz", new="y").status_code == 422
+
+
+def test_a_script_is_held_against_the_episode_and_its_spelling_taken_over(host: Host) -> None:
+    episode = spoken(host, *SAID)
+    none = get(host, episode, "script/held")
+    assert none.status_code == 422
+    assert "no script" in none.json()["sentence"]
+    script = "So, the Ferry leaves at 6. You know: the ferry is very small."
+    host.edit(episode, {"kind": "set_script", "text": script})
+    held = get(host, episode, "script/held").json()
+    assert [(d["kind"], d["meant"]) for d in held["differences"]] == [("left_out", "very")]
+    view = post(host, episode, "script/spelling").json()
+    assert view["undo"] == "Took over the script’s spelling"
+    assert texts(host, episode)[:4] == ["So,", "the", "Ferry", "leaves"]
+    assert post(host, episode, "script/spelling").status_code == 422
+    assert json.loads(get(host, episode, "transcript", format="json").text)["segments"]
