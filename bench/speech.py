@@ -509,10 +509,13 @@ def told_mistakes(scores: dict[int, Snagged]) -> str:
 
 def told_tidied(name: str, tidied: list[Tidied]) -> str:
     """What is left after tidying."""
+    before, after = (
+        np.mean([getattr(t, wrong) for t in tidied]) for wrong in ("wrong_before", "wrong_after")
+    )
     return (
         f"tidied closely, {name}: {sum(t.left for t in tidied)} left of "
-        f"{sum(t.planted for t in tidied)}; words wrong {np.mean([t.wrong_before for t in tidied]):.3f} "
-        f"before, {np.mean([t.wrong_after for t in tidied]):.3f} after; worst splice "
+        f"{sum(t.planted for t in tidied)}; words wrong {before:.3f} before, {after:.3f} after; "
+        f"worst splice "
         f"{max(t.splice_db for t in tidied):.1f} dB"
     )
 
