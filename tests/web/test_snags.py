@@ -121,6 +121,11 @@ def test_all_of_a_kind_are_settled_after_a_look(page: Page, server: Server) -> N
 def test_tidied_gently_undone_and_tidied_again_for_export(
     page: Page, server: Server, tmp_path
 ) -> None:
+    view = server.episode(1)
+    short = {"kind": "keep_only", "start": 0, "frames": 70 * RATE}
+    server.client.post(
+        "/api/episodes/1/edits", json={"revision": view["revision"], "edit": short}
+    ).raise_for_status()
     open_snags(page)
     raw = server.episode(1)
     before = page.get_by_test_id("snags").get_by_role("status").first.inner_text()

@@ -341,6 +341,7 @@ def test_music_is_placed_to_end_where_the_talk_begins(
     # The clip of the music is the one under the playhead of its track: go there, then say its end.
     page.get_by_label("Track to act on").select_option(music)
     go_to(page, 2 * RATE)
+    hand.click(page.get_by_role("tab", name="Tracks"))
     card = page.get_by_test_id("clip")
     expect(card).to_be_visible()
     length = page_clip(server, view["revision"], music)["frames"]
