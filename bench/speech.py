@@ -226,11 +226,15 @@ def stumbling(voice: str, number: int, noise: str, clean: bool = False) -> Readi
     def wait(low: float, high: float) -> None:
         parts.append(np.zeros(int(rng.uniform(low, high) * RATE)))
 
+    speaking = False
     for mark in re.split(r"(\[[^]]*\]|[·~%#])", " ".join(STUMBLES[number].split())):
         phrase = mark.strip()
-        if not phrase:
+        if not phrase or (clean and phrase[0] in "[%#"):
             continue
+        if phrase[0] not in "·~%#" and speaking:
+            wait(0.02, 0.05)
         start = length()
+        speaking = False
         if phrase == "·":
             wait(0.45, 0.7)
         elif phrase == "~":
@@ -238,21 +242,19 @@ def stumbling(voice: str, number: int, noise: str, clean: bool = False) -> Readi
             if not clean:
                 out.mistakes.append(("air", start, length()))
         elif phrase in "%#":
-            wait(0.3, 0.4)
+            wait(0.15, 0.25)
             start = length()
-            if not clean:
-                parts.append(_breath(rng) if phrase == "%" else _knock(rng))
-                out.mistakes.append(("breath" if phrase == "%" else "noise", start, length()))
-            wait(0.3, 0.4)
+            parts.append(_breath(rng) if phrase == "%" else _knock(rng))
+            out.mistakes.append(("breath" if phrase == "%" else "noise", start, length()))
+            wait(0.15, 0.25)
         elif phrase.startswith("["):
-            if not clean:
-                parts.append(said(voice, phrase.strip("[] ·")))
-                out.mistakes.append(("repeat", start, length()))
-                wait(0.7, 1.2) if phrase.endswith("·]") else wait(0.1, 0.4)
+            parts.append(said(voice, phrase.strip("[] ·")))
+            out.mistakes.append(("repeat", start, length()))
+            wait(0.7, 1.2) if phrase.endswith("·]") else wait(0.1, 0.4)
         else:
             parts.append(said(voice, phrase))
             words.extend(spoken(phrase))
-            wait(0.02, 0.05)
+            speaking = True
     wait(0.5, 0.6)
     return _finished(out, np.concatenate(parts), words, noise, rng)
 

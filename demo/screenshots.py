@@ -61,6 +61,23 @@ def edit(page: Page) -> None:
     take(page, "edit-long-lines")
 
 
+def snags(page: Page) -> None:
+    """A repeat being chosen, all fillers looked through, a pass told before it is made."""
+    page.goto("/episodes/1/edit")
+    page.get_by_text("to save").wait_for()
+    page.get_by_role("button", name="Repeats 7").click()
+    page.keyboard.press("z")
+    take(page, "snags")
+    page.get_by_role("button", name="Tidy gently").click()
+    take(page, "tidy")
+    page.get_by_role("button", name="Leave it").click()
+    page.get_by_label("Dark colours").click()
+    page.get_by_role("button", name="Fillers 13").click()
+    page.get_by_role("button", name="Settle all").click()
+    take(page, "snags-dark")
+    page.get_by_label("Light colours").click()
+
+
 def two_tracks(page: Page, server: Server) -> None:
     """The guest's answer laid under the host's words, a stretch of it covered, the host dipped."""
     view = server.episode(1)
@@ -161,6 +178,7 @@ def main() -> None:
         page.goto("/")
         page.get_by_text("The six o’clock boat").wait_for()
         take(page, "shelf")
+        snags(page)
         edit(page)
         two_tracks(page, server)
         loudness_and_release(page)

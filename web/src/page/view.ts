@@ -48,6 +48,8 @@ interface View {
   snags: Schemas["SnagView"][];
   /** The snag that is being decided. */
   snag: string | null;
+  /** All of a kind are looked through, to be settled at once. */
+  reviewing: boolean;
   /** Which snags are listed. */
   snagsOf: SnagsOf;
   select: (selection: Span | null) => void;
@@ -70,6 +72,7 @@ export const useView = create<View>((set) => ({
   panel: "Snags",
   snags: [],
   snag: null,
+  reviewing: false,
   snagsOf: { kind: "all", sure: false },
   select: (selection) =>
     set({ selection: selection && selection.end > selection.start ? selection : null }),

@@ -188,9 +188,11 @@ def _named(
     rise = int(level[start:end].argmax())
     sound = read(start * _HOP, min(frames - start * _HOP, hops * _HOP)).mean(axis=1)
     voiced, centre_hz = _colour(sound)
-    if voiced > _VOICED:
-        return None
     over, below = top - room, voice - top
+    # A thump has a pitch as a voice has, but lies under it, is loudest at once, and dies away.
+    thump = centre_hz < 250 and rise <= 4 and level[end - 1] < top - 10
+    if voiced > _VOICED and not thump:
+        return None
 
     def found(kind: SoundKind, name: str, sure: float) -> Sound:
         sure = round(min(0.99, max(0.3, sure)), 2)

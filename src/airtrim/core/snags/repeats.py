@@ -5,7 +5,8 @@ nearly all of its words come again in the same order. A sentence that only begin
 ("nobody asked her", "nobody paid her") has most of its words for itself, and is none.
 """
 
-from collections.abc import Callable, Sequence
+import bisect
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from difflib import SequenceMatcher
 from functools import lru_cache
@@ -15,6 +16,8 @@ from airtrim.core.timeline.finding import SENTENCE_PAUSE_FRAMES, plain
 from airtrim.core.timeline.words import PlacedWord
 
 _LONGEST_WORDS = 40
+_BEGINNING = 3
+"""Letters by which words are looked up; one that was heard otherwise mostly begins the same."""
 _LONGEST_FRAMES = 30 * FRAME_RATE
 _LEAST = 0.74
 _LEAST_IN_FLOW = 0.85
@@ -72,16 +75,19 @@ def repeats(
     """Repeats among the words of one voice, in order and without its fillers. ``flagged(a, b)``: a
     mistake was noted between two frames while recording, so less likeness is enough there."""
     said = [plain(word.text) for word in words]
+    begun_alike: dict[str, list[int]] = {}
+    for index, word in enumerate(said):
+        begun_alike.setdefault(word[:_BEGINNING], []).append(index)
     found: list[Repeat] = []
     at = 0
     while at < len(words):
-        best = _again(words, said, at, flagged)
+        best = _again(words, said, at, begun_alike, flagged)
         if best is None:
             at += 1
             continue
         attempts, sure = [(at, best[0])], best[1]
         following = best[0]
-        while (more := _again(words, said, following, flagged)) is not None:
+        while (more := _again(words, said, following, begun_alike, flagged)) is not None:
             attempts.append((following, more[0]))
             following, sure = more[0], min(sure, more[1])
         length = following - attempts[-1][0]
@@ -95,11 +101,15 @@ def _again(
     words: Sequence[PlacedWord],
     said: Sequence[str],
     start: int,
+    begun_alike: Mapping[str, Sequence[int]],
     flagged: Callable[[int, int], bool],
 ) -> tuple[int, float] | None:
     """Where what begins at ``start`` is begun again, and how sure that is."""
     best: tuple[int, float] | None = None
-    for again in range(start + 1, min(len(words), start + 1 + _LONGEST_WORDS)):
+    places = begun_alike[said[start][:_BEGINNING]]
+    for again in places[bisect.bisect_right(places, start) :]:
+        if again > start + _LONGEST_WORDS:
+            break
         if words[again].start - words[start].start > _LONGEST_FRAMES:
             break
         if not _like(said[start], said[again]):

@@ -48,7 +48,9 @@ export const EditStage = memo(function EditStage({ context }: { context: Context
 const Beside = memo(function Beside({ context }: { context: Context | null }) {
   // What is selected is the snag itself, and its own card says what can be done with it.
   const deciding = useView((v) => {
-    const snag = v.panel === "Snags" && v.snags.find((s) => s.id === v.snag);
+    if (v.panel !== "Snags") return false;
+    if (v.reviewing) return true;
+    const snag = v.snags.find((s) => s.id === v.snag);
     return (
       snag && v.selection?.start === snag.start && v.selection.end === snag.start + snag.frames
     );

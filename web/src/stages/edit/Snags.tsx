@@ -21,7 +21,8 @@ export function Snags({ context }: { context: Context }) {
   const { data } = useSnags(episode.id, episode.revision);
   const of = useView((v) => v.snagsOf);
   const current = useView((v) => v.snag);
-  const [review, setReview] = useState(false);
+  const review = useView((v) => v.reviewing);
+  const setReview = (reviewing: boolean) => useView.setState({ reviewing });
   useEffect(() => {
     useView.setState({ snags: (data?.snags ?? []).filter((s) => !s.kept) });
     return () => useView.setState({ snags: [] });
