@@ -53,13 +53,19 @@ def test_what_the_host_reads_is_recognised(demo) -> None:
         assert sentence in said
 
 
-@pytest.mark.parametrize("kind", ["silence", "noise", "tone"])
+@pytest.mark.parametrize("kind", ["silence", "noise", "tone", "music"])
 def test_no_speech_gives_no_words_and_no_error(kind: str) -> None:
     count = 8 * RATE
     sound = {
         "silence": np.zeros(count),
         "noise": 0.003 * np.random.default_rng(1).standard_normal(count),
         "tone": 0.1 * np.sin(2 * np.pi * 330 * np.arange(count) / RATE),
+        "music": sum(
+            0.05
+            * np.sin(2 * np.pi * hertz * np.arange(count) / RATE)
+            * (1 + np.sin(4 * np.pi * np.arange(count) / RATE))
+            for hertz in (220, 277, 330)
+        ),
     }[kind].astype(np.float32)[:, None]
     assert heard(sound) == []
 

@@ -12,6 +12,7 @@ import { useView } from "./view";
 
 const BAR_PX = 46;
 const SETTLED_MS = 300;
+const ROW_PX = 4;
 
 interface Props {
   episode: Episode;
@@ -121,6 +122,8 @@ const Whole = memo(function Whole({ episode, height }: { episode: Episode; heigh
   }, [data, height, episode.tracks, mode]);
 
   const y = (frame: number) => (episode.frames ? (frame / episode.frames) * height : 0);
+  // One mark for all that lie as close as a mark is high: a long episode has thousands.
+  const rows = new Set(snags.map((s) => Math.round(y(s.start + s.frames / 2) / ROW_PX)));
   return (
     <>
       {episode.sections.map((section, i) => (
@@ -153,13 +156,8 @@ const Whole = memo(function Whole({ episode, height }: { episode: Episode; heigh
           title={marker.name}
         />
       ))}
-      {snags.map((snag) => (
-        <div
-          key={`${snag.id}:${snag.start}`}
-          className="at-spine-snag"
-          data-spine-snag={snag.kind}
-          style={{ top: y(snag.start + snag.frames / 2) }}
-        />
+      {[...rows].map((row) => (
+        <div key={row} className="at-spine-snag" style={{ top: row * ROW_PX }} />
       ))}
       {hits.map((hit) => (
         <Box

@@ -190,7 +190,7 @@ def _named(
     voiced, centre_hz = _colour(sound)
     over, below = top - room, voice - top
     # A thump has a pitch as a voice has, but lies under it, is loudest at once, and dies away.
-    thump = centre_hz < 250 and rise <= 4 and level[end - 1] < top - 10
+    thump = centre_hz < 250 and rise <= 4 and level[end - 1] < top - 10 and not near
     if voiced > _VOICED and not thump:
         return None
 

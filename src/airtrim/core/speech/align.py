@@ -6,6 +6,7 @@ its words in order and an optional filler between any two, in steps of 10 ms (th
 the dictionary are PocketSphinx's for US English).
 """
 
+import bisect
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -18,7 +19,7 @@ from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.speech import HOP, HOP_S, MODEL_RATE
-from airtrim.core.speech.edges import drawn_to_sound, sounding
+from airtrim.core.speech.edges import drawn_to_sound, faintly_sounding, sounding
 from airtrim.core.speech.spelling import sounds, spoken
 from airtrim.core.speech.voice import Voice, voice_of
 from airtrim.core.timeline.words import Word
@@ -30,6 +31,7 @@ _SHORT_ISLAND_HOPS = 70
 _BESIDE_SHORT_HOPS = 60
 _BESIDE_HOPS = 10
 _AROUND_HOPS = 100
+_FAR_HOPS = 1000
 _SHORTEST_HOPS = 8
 _FILLERS = {"um": "AH M", "uh": "AH", "ah": "AA"}
 _SIGN = "zz"
@@ -128,7 +130,7 @@ class Aligner:
         out = list(told.fillers)
         for index, word in enumerate(words):
             if index in told.spans:
-                low, high = of.sounding(*told.spans[index])
+                low, high = of.heard(*told.spans[index])
                 at, to = of.frame(low), of.frame(high)
                 out.append(Word(word.text, at, to, word.kind, word.confidence))
             elif index not in told.mistaken:
@@ -212,6 +214,7 @@ class _Heard:
 
     sound: Sound
     loud: NDArray[np.bool_]
+    faint: NDArray[np.bool_]
     voice: Voice
     first_frame: int
     hints: list[int]
@@ -231,6 +234,15 @@ class _Heard:
             (start + int(inside[0]), start + int(inside[-1]) + 1) if len(inside) else (start, end)
         )
 
+    def heard(self, start: int, end: int) -> tuple[int, int]:
+        """The same with the faint beginning and end that the sound has within the span."""
+        low, high = self.sounding(start, end)
+        while low > start and self.faint[low - 1]:
+            low -= 1
+        while high < min(end, len(self.faint)) and self.faint[high]:
+            high += 1
+        return low, high
+
     def filler(self, found: _Found, *, alone: bool) -> Word | None:
         """What the grammar took for a filler, if it is one: long enough, and a voice held on one
         sound; ``alone``: between two pauses."""
@@ -245,6 +257,7 @@ class _Heard:
         if voiced < 0.5 or change > (6.0 if alone or hinted else 5.0):
             return None
         sure = min(0.99, 0.4 + length / 100 + (0.2 if hinted else 0.0) + (0.1 if alone else 0.0))
+        start, end = self.heard(found.start, found.end)
         return Word(found.text, self.frame(start), self.frame(end), "filler", round(sure, 2))
 
     def part(self, low: int, high: int) -> "_Heard":
@@ -252,7 +265,8 @@ class _Heard:
         voice = Voice(self.voice.periodicity[low:high], self.voice.bands[low:high])
         hints = [hint - low for hint in self.hints if low - _NEAR_HOPS <= hint < high + _NEAR_HOPS]
         sound = self.sound[low * HOP : high * HOP]
-        return _Heard(sound, self.loud[low:high], voice, self.frame(low), hints)
+        loud, faint = self.loud[low:high], self.faint[low:high]
+        return _Heard(sound, loud, faint, voice, self.frame(low), hints)
 
 
 @dataclass(frozen=True, slots=True)
@@ -272,9 +286,14 @@ def phrases(words: list[Word], sound: Sound, first_frame: int) -> Iterator[Phras
     rough = drawn_to_sound(words, loud, first_frame)
     # Where the recogniser wrote a filler is a hint only: it is often beside its sound.
     hints = [_middle_hop(word, first_frame) for word in rough if word.kind == "filler"]
-    heard = _Heard(sound, loud, voice_of(sound), first_frame, hints)
+    faint = faintly_sounding(sound, MODEL_RATE)
+    heard = _Heard(sound, loud, faint, voice_of(sound), first_frame, hints)
     plain = [word for word in rough if word.kind != "filler"]
+    middles = [_middle_hop(word, first_frame) for word in plain]
     for start, end, own in _phrases(plain, loud, first_frame):
+        # Far from any word there is no speech, whatever it sounds like.
+        if not own and not _any_between(middles, start - _FAR_HOPS, end + _FAR_HOPS):
+            continue
         low = max(0, start - _AROUND_HOPS)
         yield Phrase(own, heard.part(low, end + _AROUND_HOPS), start - low, end - low)
 
@@ -331,6 +350,11 @@ def _strays(said: list[_Said], told: _Told, of: _Heard) -> list[Word]:
             if filler:
                 out.append(filler)
     return out
+
+
+def _any_between(places: list[int], low: int, high: int) -> bool:
+    index = bisect.bisect_left(places, low)
+    return index < len(places) and places[index] <= high
 
 
 def _middle_hop(word: Word, first_frame: int) -> int:

@@ -14,7 +14,7 @@ from airtrim.core.speech.align import Aligner, Phrase, phrases
 from airtrim.core.timeline.words import Word
 
 _PROCESSES = min(2, os.cpu_count() or 1)
-_FEW = 6
+_FEW = 2
 """So many phrases are aligned sooner than processes are started."""
 _LOOK_EVERY_S = 2.0
 
@@ -32,7 +32,10 @@ def aligning(
     parts = list(phrases(words, sound, first_frame))
     if len(parts) > _FEW and _PROCESSES > 1:
         pool = _pool()
-        return [pool.submit(_align, part) for part in parts]
+        # The longest first, so that neither process ends up with all that is left.
+        order = sorted(range(len(parts)), key=lambda i: parts[i].start - parts[i].end)
+        begun = {i: pool.submit(_align, parts[i]) for i in order}
+        return [begun[i] for i in range(len(parts))]
     return [_at_once(part) for part in parts]
 
 

@@ -16,6 +16,7 @@ _REACH_HOPS = 20
 _LEAST_HOPS = 5
 _ABOVE_FLOOR_DB = 12.0
 _BELOW_SPEECH_DB = 30.0
+_FAINT_OVER_FLOOR_DB = 6.0
 
 
 def sounding(sound: NDArray[np.float32], sample_rate: int) -> NDArray[np.bool_]:
@@ -24,15 +25,29 @@ def sounding(sound: NDArray[np.float32], sample_rate: int) -> NDArray[np.bool_]:
     The limit lies 12 dB over the take's own floor (its 10th percentile), and no more than 30 dB
     under its speech (its 95th), so that it fits quiet and noisy rooms alike.
     """
+    level, floor, speech = _levels(sound, sample_rate)
+    limit = max(floor + _ABOVE_FLOOR_DB, speech - _BELOW_SPEECH_DB)
+    return np.asarray(level > min(limit, speech - 6.0), np.bool_)
+
+
+def faintly_sounding(sound: NDArray[np.float32], sample_rate: int) -> NDArray[np.bool_]:
+    """The same with a limit of 6 dB over the floor: the faint beginnings and ends of words."""
+    level, floor, _ = _levels(sound, sample_rate)
+    return np.asarray(level > floor + _FAINT_OVER_FLOOR_DB, np.bool_)
+
+
+def _levels(
+    sound: NDArray[np.float32], sample_rate: int
+) -> tuple[NDArray[np.float64], float, float]:
+    """The level of every 10 ms in dB, smoothed over 30 ms; that of the room and that of speech."""
     hop = round(sample_rate * HOP_S)
     whole = len(sound) // hop
     if whole == 0:
-        return np.zeros(0, np.bool_)
+        return np.zeros(0), 0.0, 0.0
     power = np.square(sound[: whole * hop], dtype=np.float64).reshape(whole, hop).mean(axis=1)
     level = 10.0 * np.log10(np.convolve(power, np.ones(3) / 3.0, mode="same") + 1e-12)
     floor, speech = np.percentile(level, [10.0, 95.0])
-    limit = max(floor + _ABOVE_FLOOR_DB, speech - _BELOW_SPEECH_DB)
-    return np.asarray(level > min(limit, speech - 6.0), np.bool_)
+    return level, float(floor), float(speech)
 
 
 def drawn_to_sound(words: list[Word], loud: NDArray[np.bool_], first_frame: int) -> list[Word]:

@@ -1,0 +1,94 @@
+"""The transcript as a host works on it: corrected, held against a script, taken out, brought in."""
+
+import re
+from pathlib import Path
+
+import webvtt
+from playwright.sync_api import Locator, Page, expect
+
+from tests.serving import Server
+from tests.web.test_tasks import all_words, edited
+
+
+def word(page: Page, text: str) -> Locator:
+    return page.locator("[data-word]").filter(has_text=re.compile(rf"^{text}[.,!?]?$")).first
+
+
+def open_edit(page: Page) -> None:
+    page.goto("/episodes/1/edit")
+    expect(word(page, "slowest")).to_be_visible()
+
+
+def texts(server: Server) -> list[str]:
+    return [w["text"] for w in all_words(server, server.episode(1)["revision"])]
+
+
+def test_all_of_the_same_are_corrected_and_two_words_joined(page: Page, server: Server) -> None:
+    open_edit(page)
+    view = server.episode(1)
+    count = sum(re.sub(r"\W", "", t).lower() == "ferry" for t in texts(server))
+    assert count > 1
+    word(page, "ferry").click()
+    page.get_by_label("Written as").fill("packet")
+    page.get_by_role("button", name="Correct it wherever it is written").click()
+    now = edited(server, view["revision"])
+    assert now["undo"] == f"Corrected {count} words to “packet”"
+    assert now["frames"] == view["frames"]
+    expect(word(page, "packet")).to_be_visible()
+    page.keyboard.press("Escape")
+    word(page, "past").click()
+    page.keyboard.press("Shift+ArrowLeft")
+    page.get_by_role("button", name="Write them as one word").click()
+    edited(server, now["revision"])
+    expect(word(page, "tenpast")).to_be_visible()
+    expect(word(page, "past")).to_have_count(0)
+
+
+def test_a_script_is_pasted_and_its_spelling_taken_over(page: Page, server: Server) -> None:
+    open_edit(page)
+    page.get_by_text("Hold it against a script").click()
+    page.get_by_role("button", name="Write or paste it").click()
+    script = [t for t in texts(server) if t not in ("um", "uh", "ah")]
+    at = script.index("white")
+    assert script[at - 1] == "small"
+    script[at] = "WHITE"
+    del script[script.index("slowest")]
+    page.get_by_role("textbox", name="Script or notes").fill(" ".join(script))
+    page.get_by_role("button", name="Keep it").click()
+    held = page.get_by_test_id("script")
+    expect(held.get_by_role("status")).to_have_text("1 place differs.")
+    expect(held).to_contain_text("Came in")
+    held.get_by_role("button", name="slowest").click()
+    assert page.locator("[data-word][data-marked]").all_inner_texts() == ["slowest"]
+    held.get_by_role("button", name="Write 1 word as the script does").click()
+    expect(word(page, "WHITE")).to_be_visible()
+    assert server.episode(1)["undo"] == "Took over the script’s spelling"
+
+
+def test_it_goes_out_as_a_file_and_comes_in_as_one(
+    page: Page, server: Server, tmp_path: Path
+) -> None:
+    page.goto("/episodes/1/release")
+    with page.expect_download() as waiting:
+        page.get_by_test_id("transcripts").get_by_role("link", name="WebVTT").click()
+    assert waiting.value.suggested_filename == "Slow Crossing - The six o’clock boat.vtt"
+    out = tmp_path / "out.vtt"
+    waiting.value.save_as(out)
+    cues = webvtt.read(str(out)).captions
+    assert {cue.voice for cue in cues} == {"Tobin", "Marit"}
+    assert "small white boat" in " ".join(cue.text for cue in cues).replace("\n", " ")
+    # In: the host's question, two seconds long, gets other words.
+    vtt = tmp_path / "question.vtt"
+    vtt.write_text("WEBVTT\n\n00:00.100 --> 00:02.100\nHow did you begin on boats?\n")
+    page.get_by_role("link", name="Edit").click()
+    page.get_by_role("tab", name="Takes").click()
+    page.get_by_label("Transcript of Host question").set_input_files(vtt)
+    for _ in range(120):
+        if "begin" in texts(server):
+            break
+        page.wait_for_timeout(250)
+    assert " ".join(texts(server)).count("How did you begin on boats?") == 1
+    broken = tmp_path / "broken.vtt"
+    broken.write_text("WEBVTT\n\n00:09.000 --> 00:02.100\nHow?\n")
+    page.get_by_label("Transcript of Host question").set_input_files(broken)
+    expect(page.get_by_text("ends before it begins")).to_be_visible()
