@@ -12,7 +12,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import pairwise
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -36,7 +36,7 @@ _SHORTEST_HOPS = 8
 _FILLERS = {"um": "AH M", "uh": "AH", "ah": "AA"}
 _SIGN = "zz"
 """What tells a filler of the grammar from a word of the same name."""
-_TRIES = 3
+_TRIES = 4
 _FILLER_WEIGHT = 0.05
 _MISHEARD_WEIGHT = 0.1
 _DOUBT = 0.6
@@ -140,7 +140,7 @@ class Aligner:
     def _listen(self, said: list[_Said], sound: Sound, begin: int, of: "_Heard") -> "_Told | None":
         """Decode until every filler that was heard is one: one that is none leaves its place, and
         what was taken for it is heard as the words."""
-        closed: set[int] = set()
+        closed: set[_Place] = set()
         told = None
         for _ in range(_TRIES):
             heard = self._decode(said, sound, begin, closed)
@@ -172,16 +172,15 @@ class Aligner:
         return None
 
     def _decode(
-        self, said: list[_Said], sound: Sound, first_hop: int, closed: set[int]
+        self, said: list[_Said], sound: Sound, first_hop: int, closed: set["_Place"]
     ) -> list[_Found] | None:
         """The words in order, with a filler or none before each and at the end, but not at the
         places in ``closed``. A doubtful word may be a filler itself."""
         order = []
         for place, one in enumerate([*said, None]):
-            free = place not in closed
-            if free:
+            if ("before", place) not in closed:
                 order.append(f"[/{_FILLER_WEIGHT}/ <filler>]")
-            if one and one.doubtful and free:
+            if one and one.doubtful and ("instead", place) not in closed:
                 order.append(f"({one.text} | /{_MISHEARD_WEIGHT}/ <filler>)")
             elif one:
                 order.append(one.text)
@@ -305,34 +304,47 @@ class _Told:
 
     spans: dict[int, tuple[int, int]]
     fillers: list[Word]
-    refused: set[int]
+    refused: set["_Place"]
     mistaken: set[int]
+
+
+_Place = tuple[Literal["before", "instead"], int]
+"""Where a filler may stand: before a word, or instead of a doubtful one."""
 
 
 def _told(said: list[_Said], heard: list[_Found], of: _Heard) -> _Told | None:
     """Read a decoded phrase; None where not all its words are in it."""
     told = _Told({}, [], set(), set())
     place = 0
+    taken: list[Word | None] = []
+
+    def settle(until: int) -> None:
+        """Fillers heard since the last word, up to the word at a place: those that are none leave
+        the doubtful words that they were taken for, or else their own place."""
+        told.fillers.extend(word for word in taken if word)
+        if None in taken:
+            skipped: list[_Place] = [("instead", one) for one in range(place, until)]
+            told.refused.update(skipped or [("before", until)])
+        told.mistaken.update(said[one].word for one in range(place, until))
+        taken.clear()
+
     for found in heard:
         if found.text.startswith(_SIGN):
             named = _Found(found.text.removeprefix(_SIGN), found.start, found.end)
-            filler = of.filler(named, alone=False)
-            if filler:
-                told.fillers.append(filler)
-            else:
-                told.refused.add(place)
+            taken.append(of.filler(named, alone=False))
             continue
-        while place < len(said) and said[place].doubtful and said[place].text != found.text:
-            told.mistaken.add(said[place].word)
-            place += 1
-        if place >= len(said) or said[place].text != found.text:
+        here = place
+        while here < len(said) and said[here].doubtful and said[here].text != found.text:
+            here += 1
+        if here >= len(said) or said[here].text != found.text:
             return None
-        index = said[place].word
+        settle(here)
+        index = said[here].word
         low, _ = told.spans.get(index, (found.start, 0))
         told.spans[index] = low, found.end
-        place += 1
+        place = here + 1
     left = said[place:]
-    told.mistaken.update(one.word for one in left)
+    settle(len(said))
     return told if all(one.doubtful for one in left) else None
 
 
