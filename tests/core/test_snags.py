@@ -388,6 +388,17 @@ def test_what_was_kept_stays_kept_through_edits_and_a_new_search() -> None:
     assert timeline.kept == (kept(um),)
 
 
+def test_a_filler_that_was_copied_is_one_by_itself() -> None:
+    timeline, words = talk("one (um) two")
+    # Half a minute lies between, so that it is no repeat.
+    apart = apply(timeline, Place(take="u", take_frames=31 * RATE))
+    again = apply(apart, Place(take="t", take_frames=timeline.frames))
+    first, second = [s for s in find_snags(again, words, {}) if s.kind == "filler"]
+    assert first.id != second.id
+    after = apply(again, decided([Decision(second, "cut")]))
+    assert [w.text for w in words_on(after, words)] == ["one", "um", "two", "one", "two"]
+
+
 def test_cuts_covers_and_keeps_are_one_step_and_the_name_says_which() -> None:
     timeline, words = talk("one (um) two (uh) three ~ four")
     fillers = [s for s in find_snags(timeline, words, {}) if s.kind == "filler"]

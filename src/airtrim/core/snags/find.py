@@ -69,11 +69,13 @@ class Snag:
     number: int = 0
     by_db: float = 0.0
     kept: bool = False
+    copy: int = 0
+    """The same sound may stand in an episode more than once: how often it did before this one."""
 
     @property
     def id(self) -> str:
         """Its name as long as its take is not heard anew."""
-        return f"{self.kind}:{self.take}:{self.take_start}"
+        return f"{self.kind}:{self.take}:{self.take_start}:{self.copy}"
 
     @property
     def saves(self) -> int:
@@ -143,10 +145,14 @@ def find_snags(
         *_level_jumps(talk, listened),
         *_half_words(timeline, words),
     ]
-    return tuple(
-        replace(snag, kept=True) if _is_kept(snag, timeline.kept) else snag
-        for snag in sorted(_not_twice(found), key=lambda s: (s.start, s.end))
-    )
+    times: dict[str, int] = {}
+    out = []
+    for snag in sorted(_not_twice(found), key=lambda s: (s.start, s.end)):
+        copy = times.get(snag.id, 0)
+        times[snag.id] = copy + 1
+        stays = _is_kept(snag, timeline.kept)
+        out.append(replace(snag, kept=stays, copy=copy) if copy or stays else snag)
+    return tuple(out)
 
 
 def kept(snag: Snag) -> Kept:
