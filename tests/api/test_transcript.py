@@ -59,6 +59,20 @@ def test_a_transcript_made_elsewhere_becomes_the_words_of_a_recording(host: Host
     assert broken.status_code == 422
     assert "times are broken" in broken.json()["sentence"]
     assert texts(host, episode) == ["Words", "from", "elsewhere."]
+    # What stood there before comes back, and can be exchanged again.
+    none = host.client.post(f"/api/takes/{take}/words/back")
+    assert none.status_code == 422
+    other = b"1\n00:00:00,500 --> 00:00:02,000\nQuite others.\n"
+    again = host.client.put(
+        f"/api/takes/{take}/transcript", params={"name": "b.srt"}, content=other
+    )
+    host.work(again.json()["id"])
+    assert texts(host, episode) == ["Quite", "others."]
+    assert host.view(episode)["takes"][0]["reworded"]
+    for expected in (["Words", "from", "elsewhere."], ["Quite", "others."]):
+        back = host.client.post(f"/api/takes/{take}/words/back")
+        assert host.work(back.json()["id"])["state"] == "done"
+        assert texts(host, episode) == expected
     page = get(host, episode, "page", start=0, frames=60 * RATE).json()
     word = page["words"][0]
     host.edit(episode, {"kind": "correct_word", "take": take, "word": 0, "text": "Verbs"})

@@ -69,6 +69,7 @@ def episode_view(state: State, episode_id: int, revision: int | None = None) -> 
                 heard=take.heard,
                 music=take.id in music,
                 missing=take.missing,
+                reworded=take.reworded,
             )
             for take in opened.takes
         ],

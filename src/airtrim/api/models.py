@@ -116,7 +116,7 @@ class LoudnessView(BaseModel):
 class TakeView(BaseModel):
     """A recording of the episode. ``heard`` says whether its words have been written down,
     ``music`` whether it stands on a track of music, ``missing`` whether its sound is gone from the
-    disk."""
+    disk, ``reworded`` whether it had other words before."""
 
     id: str
     name: str
@@ -126,6 +126,7 @@ class TakeView(BaseModel):
     heard: bool
     music: bool
     missing: bool
+    reworded: bool
 
 
 class EpisodeView(BaseModel):

@@ -15,7 +15,7 @@ from airtrim.api.models import (
     JobView,
     job_view,
 )
-from airtrim.api.state import Context
+from airtrim.api.state import Context, State
 from airtrim.core.release.transcript import TranscriptFormat, cues_of, read_transcript, written
 from airtrim.core.speech.script import held_against
 from airtrim.core.timeline.edits import Correction, CorrectMany
@@ -84,9 +84,20 @@ async def attach(
     take = context.store.take(take_id)
     data = await read_body(request, _MOST_BYTES, "A transcript is not larger than 20 MB.")
     cues = read_transcript(data, name)
-    _check_uncorrected(context.store, take.episode_id, take_id)
-    params = TranscribeParams(take=take_id, cues=tuple(cues)).model_dump_json()
-    job = context.store.add_job("transcribe", take.episode_id, params)
+    return _reworded(context, take.episode_id, TranscribeParams(take=take_id, cues=tuple(cues)))
+
+
+@router.post("/takes/{take_id}/words/back", status_code=202)
+def bring_back(context: Context, take_id: str) -> JobView:
+    """Bring back the words that a recording had before; those it has now are kept instead."""
+    take = context.store.take(take_id)
+    context.store.words_before(take_id)
+    return _reworded(context, take.episode_id, TranscribeParams(take=take_id, back=True))
+
+
+def _reworded(context: State, episode_id: int, params: TranscribeParams) -> JobView:
+    _check_uncorrected(context.store, episode_id, params.take)
+    job = context.store.add_job("transcribe", episode_id, params.model_dump_json())
     context.queue.wake(job.id)
     return job_view(job)
 

@@ -4,7 +4,7 @@ import hashlib
 import json
 import shutil
 import time
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import asdict
 from pathlib import Path
 
@@ -60,10 +60,11 @@ class RecordParams(BaseModel):
 
 class TranscribeParams(BaseModel):
     """A take to write the words of; ``cues``: a transcript made elsewhere, to be aligned instead of
-    recognised."""
+    recognised; ``back``: the words that it had before are brought back."""
 
     take: str
     cues: tuple[Cue, ...] = ()
+    back: bool = False
 
 
 class MeasureParams(BaseModel):
@@ -393,7 +394,10 @@ def _transcribe(store: Store, settings: Settings, job: JobRow, report: Report) -
     def heard(fraction: float) -> None:
         report(fraction, "Writing down the words")
 
-    if params.cues:
+    found: Iterable[Word]
+    if params.back:
+        found = store.words_before(take.id)
+    elif params.cues:
         found = _given_words(store, settings, take, params.cues, heard)
     else:
         found = transcribe(read, take.frames, settings.model_folder, progress=heard)

@@ -35,6 +35,10 @@ class Files:
         """File of what was heard in a take besides its words."""
         return self.take(take_id) / "listened.json"
 
+    def words_before(self, take_id: str) -> Path:
+        """File of the words that a take had before it was given others."""
+        return self.take(take_id) / "words-before.json"
+
     def recording(self, recording_id: str) -> Path:
         """Folder of a recording's pieces."""
         return self.root / "recordings" / _plain(recording_id)

@@ -55,7 +55,7 @@ class HistoryEntry:
 @dataclass(frozen=True, slots=True)
 class TakeSummary:
     """A recording without its words; ``heard`` says whether they have been written down,
-    ``missing`` whether its sound is gone from the disk."""
+    ``missing`` whether its sound is gone from the disk, ``reworded`` whether it had other words."""
 
     id: str
     name: str
@@ -64,6 +64,7 @@ class TakeSummary:
     notice: str | None
     heard: bool
     missing: bool
+    reworded: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -351,7 +352,10 @@ class Store:
         found: list[TakeSummary] = []
         for take, name, frames, channels, notice, heard in session.exec(query).all():
             missing = not (self.files.take(take) / "sound").exists()
-            found.append(TakeSummary(take, name, frames, channels, notice, heard, missing))
+            reworded = self.files.words_before(take).exists()
+            found.append(
+                TakeSummary(take, name, frames, channels, notice, heard, missing, reworded)
+            )
         return found
 
     def take(self, take_id: str) -> TakeRow:
@@ -363,7 +367,12 @@ class Store:
         return row
 
     def set_words(self, take_id: str, words: tuple[Word, ...]) -> None:
-        """Keep the words of a take."""
+        """Keep the words of a take; those it had before are kept beside it."""
+        before = self.take(take_id).words
+        if before is not None:
+            with self.files.beside() as beside:
+                (beside / "words").write_text(before)
+                (beside / "words").replace(self.files.words_before(take_id))
         with writing(self.engine) as session:
             row = session.get(TakeRow, take_id)
             if row is None:
@@ -375,6 +384,13 @@ class Store:
         # Now, so that no page has to wait for it.
         self._find_room_tone(take_id, frames, words)
         self._listen(take_id, frames, words)
+
+    def words_before(self, take_id: str) -> tuple[Word, ...]:
+        """The words that a take had before it was given others."""
+        kept = self.files.words_before(take_id)
+        if not kept.exists():
+            raise BadInput("This recording had no other words before.")
+        return _WORDS.validate_json(kept.read_bytes())
 
     def words(self, timeline: Timeline) -> TakeWords:
         """The words of all takes in use; takes not yet heard have none."""

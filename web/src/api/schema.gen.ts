@@ -501,6 +501,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/words/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back
+         * @description Bring back the words that a recording had before; those it has now are kept instead.
+         */
+        post: operations["bring_back_api_takes__take_id__words_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/episodes/{episode_id}/script/held": {
         parameters: {
             query?: never;
@@ -3374,7 +3394,7 @@ export interface components {
          * TakeView
          * @description A recording of the episode. ``heard`` says whether its words have been written down,
          *     ``music`` whether it stands on a track of music, ``missing`` whether its sound is gone from the
-         *     disk.
+         *     disk, ``reworded`` whether it had other words before.
          */
         TakeView: {
             /** Id */
@@ -3393,6 +3413,8 @@ export interface components {
             music: boolean;
             /** Missing */
             missing: boolean;
+            /** Reworded */
+            reworded: boolean;
         };
         /**
          * Tidy
@@ -4477,6 +4499,37 @@ export interface operations {
             query: {
                 name: string;
             };
+            header?: never;
+            path: {
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bring_back_api_takes__take_id__words_back_post: {
+        parameters: {
+            query?: never;
             header?: never;
             path: {
                 take_id: string;

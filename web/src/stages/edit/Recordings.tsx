@@ -87,6 +87,17 @@ function Transcript({ take }: { take: Episode["takes"][number] }) {
       >
         Words from a transcript…
       </Button>
+      {take.reworded && (
+        <Button
+          size="2xs"
+          variant="ghost"
+          onClick={() =>
+            void takeBytes("POST", `/api/takes/${take.id}/words/back`, "").catch(complain)
+          }
+        >
+          Its words of before
+        </Button>
+      )}
     </>
   );
 }
