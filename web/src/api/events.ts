@@ -63,6 +63,7 @@ export function useEvents() {
       if (job.kind === "transcribe") {
         queries.invalidateQueries({ queryKey: keys.episode(job.episode_id) });
         queries.invalidateQueries({ queryKey: ["page", job.episode_id] });
+        queries.invalidateQueries({ queryKey: ["snags", job.episode_id] });
       }
       if (job.kind === "measure") {
         queries.invalidateQueries({ queryKey: ["levels", job.episode_id] });

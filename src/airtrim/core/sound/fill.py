@@ -2,7 +2,6 @@
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import signal
 
 Sound = NDArray[np.float32]
 
@@ -24,6 +23,8 @@ class RoomToneFill:
     frames = ENDLESS_FRAMES
 
     def __init__(self, sound: Sound, seed: int) -> None:
+        from scipy import signal  # slow to import, and seldom needed
+
         self._seed = seed
         size = min(_BLOCK, len(sound))
         centred = np.asarray(sound, np.float64) - sound.mean(axis=0)
