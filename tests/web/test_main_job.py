@@ -161,7 +161,7 @@ def test_a_word_is_corrected_and_the_sound_stays(page: Page, server: Server) -> 
     before = server.episode(1)
     word(page, "harbor").click()
     page.get_by_label("Written as").fill("harbour")
-    page.get_by_role("button", name="Correct").click()
+    page.get_by_role("button", name="Correct", exact=True).click()
     expect(word(page, "harbour")).to_be_visible()
     after = server.episode(1)
     assert (after["frames"], after["cuts"]) == (before["frames"], 0)
