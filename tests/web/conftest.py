@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from airtrim.demo import fill
 from tests.serving import Server
@@ -30,6 +30,9 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
         if here in item.path.parents:
             item.add_marker(pytest.mark.flaky(reruns=1))
 
+
+# Nothing here is about how quick the machine is: bench/ is.
+expect.set_options(timeout=20_000)
 
 Launch = Callable[..., Browser]
 
