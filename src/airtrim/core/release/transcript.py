@@ -17,7 +17,7 @@ import srt  # type: ignore[import-untyped]
 import webvtt
 
 from airtrim.core.media import FRAME_RATE
-from airtrim.core.timeline.finding import SENTENCE_PAUSE_FRAMES
+from airtrim.core.timeline.finding import ends_sentence
 from airtrim.core.timeline.words import PlacedWord, Word
 from airtrim.errors import BadInput
 
@@ -26,7 +26,6 @@ TranscriptFormat = Literal["vtt", "srt", "txt", "json"]
 _LONGEST_CUE_CHARACTERS = 84
 _LONGEST_CUE_FRAMES = 7 * FRAME_RATE
 _LINE_CHARACTERS = 42
-_ENDS = (".", "?", "!", "…", ".”", "?”", "!”")
 _MOST_CUES = 200_000
 _SPEAKER = re.compile(r"^\s*(?:<v[ .][^>]*>|[-–]\s)")
 _NAMED = re.compile(r"^\s*\[?([A-Z][\w’'. -]{0,40}?)\]?:\s+")
@@ -57,9 +56,8 @@ def cues_of(words: Sequence[PlacedWord], names: Mapping[str, str]) -> list[Cue]:
             full = following is not None and (
                 len(text) + 1 + len(following.text) > _LONGEST_CUE_CHARACTERS
                 or following.end - part[0].start > _LONGEST_CUE_FRAMES
-                or following.start - word.end > SENTENCE_PAUSE_FRAMES
             )
-            if following is None or full or word.text.endswith(_ENDS):
+            if full or ends_sentence(word, following):
                 out.append(Cue(part[0].start, word.end, text, names.get(track, "")))
                 part = []
     return sorted(out, key=lambda cue: (cue.start, cue.end))

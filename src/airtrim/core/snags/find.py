@@ -13,7 +13,7 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.snags.listen import Listened, jumps
 from airtrim.core.snags.repeats import repeats
 from airtrim.core.timeline.envelope import value_at
-from airtrim.core.timeline.finding import SENTENCE_PAUSE_FRAMES, plain
+from airtrim.core.timeline.finding import ends_sentence, plain
 from airtrim.core.timeline.model import Kept, SnagKind, Timeline, Track
 from airtrim.core.timeline.words import PlacedWord, TakeWords, Word, air_between, words_on
 
@@ -31,7 +31,6 @@ _ALONE_FRAMES = round(0.15 * FRAME_RATE)
 _JUMP_DB = 6.0
 _FLAG_REACH_FRAMES = 15 * FRAME_RATE
 _HALF_WORD_FRAMES = round(0.06 * FRAME_RATE)
-_ENDS = (".", "?", "!", "…", ".”", "?”", "!”")
 
 
 @dataclass(frozen=True, slots=True)
@@ -203,20 +202,13 @@ def _own_fillers(talk: Talk, words: TakeWords) -> Iterator[Snag]:
                 part = said[i : i + len(wanted)]
                 if [plain(w.text) for w in part] != wanted:
                     continue
-                if own.at_start and not _starts_sentence(said, i):
+                if own.at_start and i and not ends_sentence(said[i - 1], said[i]):
                     continue
                 text = " ".join(w.text for w in part)
                 first, last = words[part[0].take][part[0].word], words[part[-1].take][part[-1].word]
                 where = " at the start of a sentence" if own.at_start else ""
                 reason = f"“{own.text}”{where} is on your own list"
                 yield _filler(talk, part[0], part[-1], first, last, text, reason, 0.8)
-
-
-def _starts_sentence(said: Sequence[PlacedWord], index: int) -> bool:
-    if index == 0:
-        return True
-    before = said[index - 1]
-    return before.text.endswith(_ENDS) or said[index].start - before.end > SENTENCE_PAUSE_FRAMES
 
 
 def _filler(

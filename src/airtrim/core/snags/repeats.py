@@ -12,7 +12,7 @@ from difflib import SequenceMatcher
 from functools import lru_cache
 
 from airtrim.core.media import FRAME_RATE
-from airtrim.core.timeline.finding import SENTENCE_PAUSE_FRAMES, plain
+from airtrim.core.timeline.finding import ended, ends_sentence, plain
 from airtrim.core.timeline.words import PlacedWord
 
 _LONGEST_WORDS = 40
@@ -24,7 +24,6 @@ _LEAST_IN_FLOW = 0.85
 _LEAST_FLAGGED = 0.6
 _ALIKE = 0.72
 _PAUSE_FRAMES = FRAME_RATE // 4
-_ENDS = (".", "?", "!", "…", ".”", "?”", "!”")
 _SAID_TWICE = frozenset(
     (
         "very",
@@ -134,7 +133,7 @@ def _sure(
     if len(following) < 2 or not attempt[0]:
         return None
     # Within a sentence that was ended, only a whole sentence said again counts.
-    ended = [i for i in range(start, again - 1) if words[i].text.endswith(_ENDS)]
+    over = [i for i in range(start, again - 1) if ended(words[i].text)]
     pause = words[again].start - words[again - 1].end
     if 2 * len(set(attempt).intersection(following)) + 2 < len(set(attempt)):
         return None  # far too little to look closer, which is what takes time
@@ -152,7 +151,7 @@ def _sure(
     sure = 0.35 + 0.35 * share + 0.04 * min(5, came_again)
     sure += 0.1 if pause > _PAUSE_FRAMES else -0.1 if pause < FRAME_RATE // 20 else 0.0
     sure += 0.15 if noted else 0.0
-    sure -= 0.15 * len(ended) + (0.0 if begun_alike else 0.15)
+    sure -= 0.15 * len(over) + (0.0 if begun_alike else 0.15)
     if came_again == 2 and len(attempt) == 2 and pause <= _PAUSE_FRAMES // 2:
         sure -= 0.1  # "over and over and": words that go in pairs
     return min(0.99, sure) if sure >= 0.55 else None
@@ -163,7 +162,7 @@ def _stutter(words: Sequence[PlacedWord], said: Sequence[str], start: int) -> fl
     word = said[start]
     if word != said[start + 1] or word in _SAID_TWICE or word.isdigit() or not word:
         return None
-    if words[start].text.endswith(_ENDS):
+    if ended(words[start].text):
         return None
     short = len(word) <= 4
     pause = words[start + 1].start - words[start].end > _PAUSE_FRAMES // 2
@@ -207,7 +206,6 @@ def _like(a: str, b: str) -> bool:
 def _sentence_end(words: Sequence[PlacedWord], at: int) -> int:
     """One past the last word of the sentence that goes on at ``at``."""
     for last in range(at, len(words) - 1):
-        pause = words[last + 1].start - words[last].end
-        if words[last].text.endswith(_ENDS) or pause > SENTENCE_PAUSE_FRAMES:
+        if ends_sentence(words[last], words[last + 1]):
             return last + 1
     return len(words)

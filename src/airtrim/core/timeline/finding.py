@@ -101,6 +101,18 @@ def rewritten(old: str, new: str) -> str:
     return old[: was.start()] + text + old[was.end() :]
 
 
+def ended(text: str) -> bool:
+    """Whether a word is written as the last of a sentence."""
+    return text.endswith(_ENDS)
+
+
+def ends_sentence(word: PlacedWord, following: PlacedWord | None) -> bool:
+    """Whether a sentence ends with a word: by punctuation, by a pause, or since nothing follows."""
+    return (
+        following is None or ended(word.text) or following.start - word.end > SENTENCE_PAUSE_FRAMES
+    )
+
+
 def sentences(words: Sequence[PlacedWord]) -> list[Stretch]:
     """Sentences of every track, in order of time: ended by punctuation or by a pause."""
     found: list[Stretch] = []
@@ -108,12 +120,7 @@ def sentences(words: Sequence[PlacedWord]) -> list[Stretch]:
         own = [word for word in words if word.track == track]
         start = 0
         for i, word in enumerate(own):
-            last = i + 1 == len(own)
-            if (
-                last
-                or word.text.endswith(_ENDS)
-                or own[i + 1].start - word.end > SENTENCE_PAUSE_FRAMES
-            ):
+            if ends_sentence(word, own[i + 1] if i + 1 < len(own) else None):
                 found.append(Stretch(own[start].start, word.end))
                 start = i + 1
     return sorted(found)
