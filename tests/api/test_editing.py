@@ -276,3 +276,12 @@ def test_a_cut_never_leaves_half_a_breath(host: Host) -> None:
             f"/api/episodes/{episode}/jump",
             json={"revision": host.view(episode)["revision"], "to": revision},
         )
+
+
+def test_cuts_beyond_the_end_are_told_also_where_edges_are_moved(host: Host) -> None:
+    episode = spoken(host, *SAID)
+    beyond = {"start": 61 * RATE, "frames": RATE}
+    for edit in ({"kind": "cut", **beyond}, {"kind": "cut_many", "spans": [beyond]}):
+        answer = host.edit(episode, edit, snap=True)
+        assert answer.status_code == 422
+        assert "no sound there" in answer.json()["sentence"]

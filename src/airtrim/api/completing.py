@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import TypeVar
 
 from airtrim.api.models import DecisionRequest
-from airtrim.core.render.graph import Mix
+from airtrim.core.render.edges import unheard
 from airtrim.core.snags.decide import Decision, decided
 from airtrim.core.timeline.cutting import copied
 from airtrim.core.timeline.edits import (
@@ -29,9 +29,7 @@ from airtrim.core.timeline.edits import (
     Tone,
 )
 from airtrim.core.timeline.model import Timeline, Track
-from airtrim.core.timeline.snap import snapped
 from airtrim.core.timeline.tone import is_tone, tone_of
-from airtrim.core.timeline.words import PlacedWord, words_on
 from airtrim.errors import BadInput
 from airtrim.store.store import Store
 
@@ -43,19 +41,17 @@ def completed(store: Store, episode_id: int, revision: int, edit: Edit, snap: bo
     match edit:
         case Cut() | Move() | KeepOnly() if snap:
             timeline = store.timeline(episode_id, revision)
-            start, frames = _snapped(store, timeline, edit.start, edit.frames)
-            return edit.model_copy(update={"start": start, "frames": frames})
+            span = SpanToCut(start=edit.start, frames=edit.frames)
+            (moved,) = _unheard(store, timeline, [span])
+            return edit.model_copy(update={"start": moved.start, "frames": moved.frames})
         case CutMany() if snap:
             timeline = store.timeline(episode_id, revision)
-            spans = tuple(_snapped_span(store, timeline, span) for span in edit.spans)
-            return edit.model_copy(update={"spans": spans})
+            return edit.model_copy(update={"spans": _unheard(store, timeline, edit.spans)})
         case Tidy():
             timeline = store.timeline(episode_id, revision)
-            spans = (
-                tuple(_snapped_span(store, timeline, span) for span in edit.cuts) if snap else ()
-            )
+            cuts = _unheard(store, timeline, edit.cuts) if snap else edit.cuts
             covers = tuple(_covered(store, timeline, one) for one in edit.covers)
-            return edit.model_copy(update={"cuts": spans or edit.cuts, "covers": covers})
+            return edit.model_copy(update={"cuts": cuts, "covers": covers})
         case Cover() if edit.tone is None:
             return _covered(store, store.timeline(episode_id, revision), edit)
         case AddAir() if edit.tones is None:
@@ -116,19 +112,8 @@ def _check_takes(
         raise BadInput("This episode has no such recording. Nothing was changed.")
 
 
-def _snapped(store: Store, timeline: Timeline, start: int, frames: int) -> tuple[int, int]:
-    words = store.words(timeline)
-
-    def near(low: int, high: int) -> Sequence[PlacedWord]:
-        return words_on(timeline, words, max(0, low), high)
-
-    read = Mix(timeline, store.reader).read
-    return snapped(start, min(frames, timeline.frames - start), timeline.frames, read, near)
-
-
-def _snapped_span(store: Store, timeline: Timeline, span: SpanToCut) -> SpanToCut:
-    start, frames = _snapped(store, timeline, span.start, span.frames)
-    return SpanToCut(start=start, frames=frames)
+def _unheard(store: Store, timeline: Timeline, spans: Sequence[SpanToCut]) -> tuple[SpanToCut, ...]:
+    return unheard(timeline, store.reader, store.words(timeline), spans)
 
 
 def _covered(store: Store, timeline: Timeline, cover: _Covering) -> _Covering:

@@ -17,7 +17,8 @@ from airtrim.core.media.take import TakeReader, store_take
 from airtrim.core.release.export import ExportSettings, export, level
 from airtrim.core.release.mp3 import usual_kbits
 from airtrim.core.release.tags import Id3Version, check_artwork
-from airtrim.core.render.graph import Mix, profile_mix
+from airtrim.core.render.edges import unheard
+from airtrim.core.render.graph import profile_mix
 from airtrim.core.snags.decide import How, tidy
 from airtrim.core.snags.find import find_snags, talk_of
 from airtrim.core.snags.listen import listen
@@ -36,10 +37,9 @@ from airtrim.core.timeline.edits import (
     apply,
 )
 from airtrim.core.timeline.model import Layout, Timeline
-from airtrim.core.timeline.snap import snapped
 from airtrim.core.timeline.tags import Tags
 from airtrim.core.timeline.tone import is_tone, tone_of
-from airtrim.core.timeline.words import TakeWords, sounding_besides, words_on
+from airtrim.core.timeline.words import TakeWords, sounding_besides
 from airtrim.errors import BadInput
 
 Progress = Callable[[float, str], None]
@@ -180,17 +180,7 @@ def tidied_up(
     snags = find_snags(timeline, words, listened)
     busy = sounding_besides(timeline, words, 0, timeline.frames)
     proposal = tidy(talk_of(timeline, words), snags, busy, how)
-    mix = Mix(timeline, takes.__getitem__)
-    cuts = []
-    for span in proposal.edit.cuts:
-        start, frames = snapped(
-            span.start,
-            span.frames,
-            timeline.frames,
-            mix.read,
-            lambda low, high: words_on(timeline, words, max(0, low), high),
-        )
-        cuts.append(SpanToCut(start=start, frames=frames))
+    cuts = unheard(timeline, takes.__getitem__, words, proposal.edit.cuts)
     covers = []
     for cover in proposal.edit.covers:
         (clip, *_) = timeline.track(cover.track).clips.between(
@@ -199,7 +189,7 @@ def tidied_up(
         if tone := tones.get(clip.take):
             span_of_tone = Tone(take=clip.take, start=tone.start, frames=tone.frames)
             covers.append(cover.model_copy(update={"tone": span_of_tone}))
-    edit = proposal.edit.model_copy(update={"cuts": tuple(cuts), "covers": tuple(covers)})
+    edit = proposal.edit.model_copy(update={"cuts": cuts, "covers": tuple(covers)})
     return apply(timeline, edit), {**proposal.counts, "pauses": proposal.pauses}
 
 
@@ -219,8 +209,8 @@ def _prepared(
         start, end = round(start_s * FRAME_RATE), round(end_s * FRAME_RATE)
         if end > reached:
             raise BadInput(f"The cut {start_s}-{end_s} overlaps another or lies past the end.")
-        mix = Mix(timeline, takes.__getitem__)
-        low, frames = snapped(start, end - start, timeline.frames, mix.read, lambda *_: ())
-        timeline = apply(timeline, Cut(start=low, frames=frames))
-        reached = low
+        asked = SpanToCut(start=start, frames=end - start)
+        (span,) = unheard(timeline, takes.__getitem__, {}, [asked])
+        timeline = apply(timeline, Cut(start=span.start, frames=span.frames))
+        reached = span.start
     return timeline
