@@ -37,7 +37,7 @@ from airtrim.core.timeline.edits import (
 )
 from airtrim.core.timeline.finding import plain
 from airtrim.core.timeline.model import OwnFiller, Timeline
-from airtrim.core.timeline.words import PlacedWord, Word, sounding_besides, words_on
+from airtrim.core.timeline.words import PlacedWord, Word, words_on
 from airtrim.errors import BadInput
 from tests.reference import RATE
 
@@ -106,8 +106,7 @@ def overlapping(snags, kind: str, mistake: dict) -> list[Snag]:
 
 def tidied(timeline: Timeline, words, listened, how: str):
     snags = find_snags(timeline, words, listened)
-    busy = sounding_besides(timeline, words, 0, timeline.frames)
-    return tidy(talk_of(timeline, words), snags, busy, how)
+    return tidy(talk_of(timeline, words), snags, how)
 
 
 # --- what is found ---

@@ -1,5 +1,7 @@
 """Snags: finding them, deciding about them, tidying a whole episode."""
 
+from typing import get_args
+
 from fastapi import APIRouter, Query, Response
 
 from airtrim.api.completing import completed, settled
@@ -15,11 +17,9 @@ from airtrim.api.models import (
 )
 from airtrim.api.state import Context
 from airtrim.core.snags.decide import How, Proposal, tidy
-from airtrim.core.snags.find import Snag, talk_of
+from airtrim.core.snags.find import Snag, keeping, talk_of
 from airtrim.core.timeline.edits import Tidy
-from airtrim.core.timeline.words import sounding_besides
 from airtrim.errors import BadInput
-from airtrim.store.store import Store
 
 router = APIRouter(prefix="/api/episodes/{episode_id}", tags=["snags"])
 
@@ -30,17 +30,13 @@ def snags(context: Context, episode_id: int, revision: int = Query(ge=0)) -> Sna
     store = context.store
     timeline = store.timeline(episode_id, revision)
     words = store.words(timeline)
-    proposals: list[TidyView] = []
-    for how in ("gentle", "close"):
-        found = proposal(store, episode_id, revision, how)
-        proposals.append(
-            TidyView(how=how, frames=found.frames, counts=found.counts, pauses=found.pauses)
-        )
+    found = store.snags(episode_id, revision)
+    talk = talk_of(timeline, words)
     return SnagsView(
-        snags=[_view(snag) for snag in store.snags(episode_id, revision)],
+        snags=[_view(snag) for snag in found],
         air_limit_s=timeline.snag_rules.air_limit_s,
         own_fillers=timeline.snag_rules.own_fillers,
-        tidy=proposals,
+        tidy=[_tidy_view(how, tidy(talk, found, how)) for how in get_args(How)],
         heard=all(take in words for track in timeline.tracks for take in track.clips.takes),
     )
 
@@ -67,12 +63,8 @@ def _view(snag: Snag) -> SnagView:
     )
 
 
-def proposal(store: Store, episode_id: int, revision: int, how: How) -> Proposal:
-    """What tidying would do to the document at a revision."""
-    timeline = store.timeline(episode_id, revision)
-    words = store.words(timeline)
-    busy = sounding_besides(timeline, words, 0, timeline.frames)
-    return tidy(talk_of(timeline, words), store.snags(episode_id, revision), busy, how)
+def _tidy_view(how: How, found: Proposal) -> TidyView:
+    return TidyView(how=how, frames=found.frames, counts=found.counts, pauses=found.pauses)
 
 
 @router.post("/snags", response_model=ChangedView)
@@ -93,17 +85,7 @@ def reopen(context: Context, episode_id: int, request: DecideRequest) -> Respons
     kept = [s for s in store.snags(episode_id, request.revision) if s.id in ids and s.kept]
     if not kept:
         raise BadInput("That snag is not kept. Nothing was changed.")
-    gone = tuple(
-        one
-        for one in timeline.kept
-        if any(
-            one.kind == s.kind
-            and one.take == s.take
-            and one.start < s.take_end
-            and one.end > s.take_start
-            for s in kept
-        )
-    )
+    gone = tuple(one for snag in kept for one in keeping(snag, timeline.kept))
     edit = Tidy(unkeep=gone, name="Left a snag to be decided")
     store.edit(episode_id, request.revision, edit)
     return changed(context, episode_id, request)
@@ -113,7 +95,9 @@ def reopen(context: Context, episode_id: int, request: DecideRequest) -> Respons
 def tidy_up(context: Context, episode_id: int, request: TidyRequest) -> Response:
     """Settle all that a pass settles, in one step."""
     store = context.store
-    edit = proposal(store, episode_id, request.revision, request.how).edit
+    timeline = store.timeline(episode_id, request.revision)
+    talk = talk_of(timeline, store.words(timeline))
+    edit = tidy(talk, store.snags(episode_id, request.revision), request.how).edit
     if not edit.cuts and not edit.covers:
         raise BadInput("There is nothing to tidy: no snag is left that a pass would settle.")
     store.edit(

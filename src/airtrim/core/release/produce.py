@@ -39,7 +39,7 @@ from airtrim.core.timeline.edits import (
 from airtrim.core.timeline.model import Layout, Timeline
 from airtrim.core.timeline.tags import Tags
 from airtrim.core.timeline.tone import is_tone, tone_of
-from airtrim.core.timeline.words import TakeWords, sounding_besides
+from airtrim.core.timeline.words import TakeWords
 from airtrim.errors import BadInput
 
 Progress = Callable[[float, str], None]
@@ -178,8 +178,7 @@ def tidied_up(
         for take, reader in takes.items()
     }
     snags = find_snags(timeline, words, listened)
-    busy = sounding_besides(timeline, words, 0, timeline.frames)
-    proposal = tidy(talk_of(timeline, words), snags, busy, how)
+    proposal = tidy(talk_of(timeline, words), snags, how)
     cuts = unheard(timeline, takes.__getitem__, words, proposal.edit.cuts)
     covers = []
     for cover in proposal.edit.covers:

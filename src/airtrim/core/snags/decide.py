@@ -1,12 +1,22 @@
 """What is decided about snags, as one edit; and tidying: a whole pass decided at once."""
 
 import bisect
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 from airtrim.core.media import FRAME_RATE
-from airtrim.core.snags.find import Attempt, Do, Snag, Talk, closed_up, kept, trimmed_air
+from airtrim.core.snags.find import (
+    Attempt,
+    Do,
+    Snag,
+    Talk,
+    closed_up,
+    kept,
+    left_of_air,
+    trimmed_air,
+)
+from airtrim.core.timeline.cutting import merged
 from airtrim.core.timeline.edits import SpanToCover, SpanToCut, SpanToLevel, Tidy
 from airtrim.core.timeline.model import Kept
 from airtrim.errors import BadInput
@@ -136,7 +146,6 @@ _PASSES = {
     "gentle": _Pass({"filler": 0.55, "repeat": 0.75, "noise": 0.75}, 1.5, 0.8),
     "close": _Pass({"filler": 0.0, "repeat": 0.55, "noise": 0.6, "breath": 0.75}, 1.0, 0.5),
 }
-_LEAD_IN_FRAMES = FRAME_RATE // 2
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,13 +159,12 @@ class Proposal:
     pauses: int
 
 
-def tidy(talk: Talk, snags: Iterable[Snag], busy: Sequence[tuple[int, int]], how: How) -> Proposal:
+def tidy(talk: Talk, snags: Sequence[Snag], how: How) -> Proposal:
     """What tidying gently, or closely, would do. What is kept stays kept.
 
     Fillers, first attempts and noises go; pauses beyond a limit are brought to a natural length
     (0.8 s gently, 0.5 s closely; common practice: 0.4 to 0.8 s); closely, breaths that stand out
-    are covered and the softer ones stay. ``busy``: where anything sounds that is not to be taken
-    for a pause (music, takes that were not heard yet), in order.
+    are covered and the softer ones stay.
     """
     limits = _PASSES[how]
     pause = round(limits.pause_s * FRAME_RATE)
@@ -173,24 +181,24 @@ def tidy(talk: Talk, snags: Iterable[Snag], busy: Sequence[tuple[int, int]], how
         (d.snag.start, d.snag.end) for d in chosen if d.do == "cut" and d.snag.kind != "repeat"
     )
     stay = [(s.start, s.end) for s in snags if s.kept and s.kind in ("air", "filler", "noise")]
-    attempts = _merged((snag.cut_start, snag.cut_end) for snag in whole)
+    attempts = merged((snag.cut_start, snag.cut_end) for snag in whole)
     cuts = list(attempts)
     pauses = 0
     longest = round(limits.longest_air_s * FRAME_RATE)
-    for before, after in _pauses(talk, [*busy, *stay], [*attempts, *gone]):
+    for before, after in _pauses(talk, stay, [*attempts, *gone]):
         inside = _touched(gone, before, after)
         again = _touched(attempts, before, after)
         left = after - before - sum(min(b, after) - max(a, before) for a, b in again)
         if inside:
             cuts.append(closed_up(before, inside[0][0], inside[-1][1], after, pause))
         elif left > longest:
-            keep = _LEAD_IN_FRAMES if before == 0 or after >= talk.timeline.frames else pause
+            keep = left_of_air(before, after, pause, talk.timeline.frames)
             if again:  # what is left of the pause lies before the attempt that goes
                 cuts.append((min(before + keep, again[0][0]), again[-1][1]))
             else:
                 cuts.append(trimmed_air(before, after, keep, talk.timeline.frames))
             pauses += 1
-    spans = _merged(cuts)
+    spans = merged(cuts)
     covers = [d for d in chosen if d.do == "cover" and not _within(d.snag.start, spans)]
     counts: dict[str, int] = {}
     for one in chosen:
@@ -205,16 +213,16 @@ def tidy(talk: Talk, snags: Iterable[Snag], busy: Sequence[tuple[int, int]], how
 
 
 def _pauses(
-    talk: Talk, busy: Sequence[tuple[int, int]], leaving: Sequence[tuple[int, int]]
+    talk: Talk, stay: Sequence[tuple[int, int]], leaving: Sequence[tuple[int, int]]
 ) -> list[tuple[int, int]]:
     """Stretches in which nobody would speak any more, and nothing else sounds."""
-    leaving = _merged(leaving)
+    leaving = merged(leaving)
     said = [(w.start, w.end) for w in talk.words if not _within((w.start + w.end) // 2, leaving)]
     if not said:
         return []
     out = []
     reached = 0
-    for start, end in _merged([*said, *busy]):
+    for start, end in merged([*said, *talk.besides, *stay]):
         if start > reached:
             out.append((reached, start))
         reached = max(reached, end)
@@ -234,13 +242,3 @@ def _touched(spans: Sequence[tuple[int, int]], start: int, end: int) -> Sequence
     first = bisect.bisect_right(spans, start, key=lambda span: span[1])
     last = bisect.bisect_left(spans, end, key=lambda span: span[0])
     return spans[first:last]
-
-
-def _merged(spans: Iterable[tuple[int, int]]) -> list[tuple[int, int]]:
-    out: list[tuple[int, int]] = []
-    for start, end in sorted(spans):
-        if out and start <= out[-1][1]:
-            out[-1] = out[-1][0], max(out[-1][1], end)
-        else:
-            out.append((start, end))
-    return out

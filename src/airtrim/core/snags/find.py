@@ -7,15 +7,24 @@ host has decided to keep is found again when words or sounds are looked for anew
 import bisect
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Literal
+from itertools import pairwise
+from typing import Literal, TypeVar
 
 from airtrim.core.media import FRAME_RATE
-from airtrim.core.snags.listen import Listened, jumps
+from airtrim.core.snags.listen import Listened, Phrase, Sound, jumps
 from airtrim.core.snags.repeats import repeats
+from airtrim.core.timeline.clips import Clip
 from airtrim.core.timeline.envelope import value_at
 from airtrim.core.timeline.finding import ends_sentence, plain
 from airtrim.core.timeline.model import Kept, SnagKind, Timeline, Track
-from airtrim.core.timeline.words import PlacedWord, TakeWords, Word, air_between, words_on
+from airtrim.core.timeline.words import (
+    PlacedWord,
+    TakeWords,
+    Word,
+    air_between,
+    sounding_besides,
+    words_on,
+)
 
 Do = Literal["cut", "trim", "cover", "level", "restore", "keep"]
 """What can be done about a snag: take it out, shorten it, put room tone over it, bring it to the
@@ -24,6 +33,8 @@ level around it, put back what was cut, or leave it."""
 NATURAL_PAUSE_FRAMES = round(0.6 * FRAME_RATE)
 """What is left of long air, and the most that is left where a filler was (common practice: 0.4 to
 0.8 s)."""
+
+_Heard = TypeVar("_Heard", Sound, Phrase)
 
 _LEAD_IN_FRAMES = FRAME_RATE // 2
 _CLEAR_FRAMES = round(0.06 * FRAME_RATE)
@@ -84,12 +95,13 @@ class Snag:
 
 @dataclass(frozen=True, slots=True)
 class Talk:
-    """What is said in an episode: the words of its voices, those of each track without fillers, and
-    the stretches in which any voice speaks, merged."""
+    """What is said in an episode: the words of its voices, and those of each track without fillers.
+    ``besides``: where something sounds that is no pause though nobody speaks."""
 
     timeline: Timeline
     words: tuple[PlacedWord, ...]
     tracks: dict[str, tuple[PlacedWord, ...]]
+    besides: list[tuple[int, int]]
 
     def on(self, track: str) -> tuple[PlacedWord, ...]:
         """The words of one voice, fillers left out."""
@@ -126,7 +138,7 @@ def talk_of(timeline: Timeline, words: TakeWords) -> Talk:
     tracks = {
         voice: tuple(w for w in said if w.track == voice and w.kind == "word") for voice in voices
     }
-    return Talk(timeline, said, tracks)
+    return Talk(timeline, said, tracks, sounding_besides(timeline, words, 0, timeline.frames))
 
 
 def find_snags(
@@ -149,7 +161,7 @@ def find_snags(
     for snag in sorted(_not_twice(found), key=lambda s: (s.start, s.end)):
         copy = times.get(snag.id, 0)
         times[snag.id] = copy + 1
-        stays = _is_kept(snag, timeline.kept)
+        stays = bool(keeping(snag, timeline.kept))
         out.append(replace(snag, kept=stays, copy=copy) if copy or stays else snag)
     return tuple(out)
 
@@ -159,15 +171,16 @@ def kept(snag: Snag) -> Kept:
     return Kept(snag.kind, snag.take, snag.take_start, snag.take_end)
 
 
-def _is_kept(snag: Snag, decided: Sequence[Kept]) -> bool:
-    """Whether it was decided to keep it: most of it lies where one was kept."""
-    for one in decided:
-        if one.kind != snag.kind or one.take != snag.take:
-            continue
-        shared = min(one.end, snag.take_end) - max(one.start, snag.take_start)
-        if 2 * shared >= min(one.end - one.start, snag.take_end - snag.take_start):
-            return True
-    return False
+def keeping(snag: Snag, decided: Sequence[Kept]) -> tuple[Kept, ...]:
+    """The decisions by which a snag is to stay: most of it lies where one was kept."""
+    return tuple(
+        one
+        for one in decided
+        if one.kind == snag.kind
+        and one.take == snag.take
+        and 2 * (min(one.end, snag.take_end) - max(one.start, snag.take_start))
+        >= min(one.end - one.start, snag.take_end - snag.take_start)
+    )
 
 
 def _not_twice(snags: list[Snag]) -> list[Snag]:
@@ -276,7 +289,7 @@ def _air(talk: Talk, words: TakeWords) -> Iterator[Snag]:
             take, anchor = own[0].take, max(0, word.start - (air.end - air.start))
         else:
             continue
-        left = _LEAD_IN_FRAMES if at_start or at_end else NATURAL_PAUSE_FRAMES
+        left = left_of_air(air.start, air.end, NATURAL_PAUSE_FRAMES, timeline.frames)
         low, high = trimmed_air(air.start, air.end, left, timeline.frames)
         seconds = (air.end - air.start) / FRAME_RATE
         where = (
@@ -302,6 +315,11 @@ def _air(talk: Talk, words: TakeWords) -> Iterator[Snag]:
             low,
             high,
         )
+
+
+def left_of_air(start: int, end: int, pause: int, total: int) -> int:
+    """How much of long air is to stay: ``pause``, or half a second at either end of the episode."""
+    return _LEAD_IN_FRAMES if start == 0 or end >= total else pause
 
 
 def trimmed_air(start: int, end: int, left: int, total: int) -> tuple[int, int]:
@@ -366,10 +384,7 @@ def _sounds(talk: Talk, listened: Mapping[str, Listened]) -> Iterator[Snag]:
             heard = listened.get(clip.take)
             if heard is None:
                 continue
-            first = bisect.bisect_left(heard.sounds, clip.start, key=lambda s: s.start)
-            for sound in heard.sounds[first:]:
-                if sound.start >= clip.start + clip.frames:
-                    break
+            for sound in _beginning_in(clip, heard.sounds):
                 by = clip.at - clip.start
                 start, end = sound.start + by, min(sound.end + by, clip.end)
                 if end - start < (sound.end - sound.start) // 2:
@@ -396,6 +411,13 @@ def _sounds(talk: Talk, listened: Mapping[str, Listened]) -> Iterator[Snag]:
                     low,
                     high,
                 )
+
+
+def _beginning_in(clip: Clip, heard: Sequence[_Heard]) -> Sequence[_Heard]:
+    """What of a take begins in the part of it that a clip plays."""
+    first = bisect.bisect_left(heard, clip.start, key=lambda one: one.start)
+    last = bisect.bisect_left(heard, clip.start + clip.frames, key=lambda one: one.start)
+    return heard[first:last]
 
 
 _REASONS = {
@@ -445,8 +467,7 @@ def _phrases(
         if heard is None:
             continue
         by = clip.at - clip.start
-        first = bisect.bisect_left(heard.phrases, clip.start, key=lambda p: p.start)
-        for phrase in heard.phrases[first:]:
+        for phrase in _beginning_in(clip, heard.phrases):
             if phrase.end > clip.start + clip.frames:
                 break
             at = phrase.start + by
@@ -462,41 +483,41 @@ def _half_words(timeline: Timeline, words: TakeWords) -> Iterator[Snag]:
     for track in timeline.tracks:
         if track.kind != "voice":
             continue
-        before = None
-        for clip in track.clips:
-            splice = before is not None and before.end == clip.at
-            for edge, at, take in (
-                (before.start + before.frames, clip.at, before.take) if before else (0, 0, ""),
-                (clip.start, clip.at, clip.take),
-            ):
-                if not splice or at not in numbers:
-                    continue
-                own = words.get(take, ())
-                index = bisect.bisect_right(own, edge, key=_start) - 1
-                if index < 0:
-                    continue
-                word = own[index]
-                if not word.start + _HALF_WORD_FRAMES < edge < word.end - _HALF_WORD_FRAMES:
-                    continue
-                if word.kind == "filler":
-                    continue
-                yield Snag(
-                    "word",
-                    track.id,
-                    take,
-                    word.start,
-                    word.end,
-                    max(0, at - FRAME_RATE // 5),
-                    min(timeline.frames, at + FRAME_RATE // 5),
-                    word.text,
-                    0.8,
-                    f"a cut goes through “{word.text}”",
-                    "restore",
-                    ("restore", "keep"),
-                    number=numbers[at],
-                )
-                break
-            before = clip
+        for before, clip in pairwise(track.clips):
+            if before.end != clip.at or clip.at not in numbers:
+                continue
+            halved = _through(words, before.take, before.start + before.frames) or _through(
+                words, clip.take, clip.start
+            )
+            if halved is None:
+                continue
+            take, word = halved
+            yield Snag(
+                "word",
+                track.id,
+                take,
+                word.start,
+                word.end,
+                max(0, clip.at - FRAME_RATE // 5),
+                min(timeline.frames, clip.at + FRAME_RATE // 5),
+                word.text,
+                0.8,
+                f"a cut goes through “{word.text}”",
+                "restore",
+                ("restore", "keep"),
+                number=numbers[clip.at],
+            )
+
+
+def _through(words: TakeWords, take: str, edge: int) -> tuple[str, Word] | None:
+    """The word of a take that an edge goes through, well inside it; fillers are none."""
+    own = words.get(take, ())
+    index = bisect.bisect_right(own, edge, key=_start) - 1
+    if index < 0 or own[index].kind == "filler":
+        return None
+    word = own[index]
+    inside = word.start + _HALF_WORD_FRAMES < edge < word.end - _HALF_WORD_FRAMES
+    return (take, word) if inside else None
 
 
 def _start(span: PlacedWord | Word) -> int:

@@ -1,5 +1,6 @@
 """Taking spans out of every track, putting them back, making room, and moving spans elsewhere."""
 
+from collections.abc import Iterable
 from dataclasses import replace
 
 from airtrim.core.timeline import envelope
@@ -150,6 +151,17 @@ def extract(
         ),
     )
     return left, piece
+
+
+def merged(spans: Iterable[tuple[int, int]]) -> list[tuple[int, int]]:
+    """Spans ``(start, end)`` in order, those that touch or overlap made one."""
+    out: list[tuple[int, int]] = []
+    for start, end in sorted(spans):
+        if out and start <= out[-1][1]:
+            out[-1] = out[-1][0], max(out[-1][1], end)
+        else:
+            out.append((start, end))
+    return out
 
 
 def within_episode(timeline: Timeline, start: int, frames: int) -> tuple[int, int]:

@@ -11,6 +11,7 @@ from airtrim.core.timeline.clips import Clip, Clips, Shape, joined
 from airtrim.core.timeline.cutting import (
     cut,
     exchange,
+    merged,
     move,
     move_edges,
     open_up,
@@ -841,15 +842,9 @@ def _mark(timeline: Timeline, edit: AddMarker | ChangeMarker | RemoveMarker) -> 
 def _cut_many(
     timeline: Timeline, several: tuple[SpanToCut, ...], crossfade_frames: int
 ) -> Timeline:
-    spans: list[tuple[int, int]] = []
-    for span in sorted(several, key=lambda s: s.start):
-        start, end = span.start, min(span.start + span.frames, timeline.frames)
-        if start >= end:
-            raise BadInput("There is no sound there to cut. Nothing was changed.")
-        if spans and start <= spans[-1][1]:
-            spans[-1] = spans[-1][0], max(spans[-1][1], end)
-        else:
-            spans.append((start, end))
+    if any(span.start >= timeline.frames for span in several):
+        raise BadInput("There is no sound there to cut. Nothing was changed.")
+    spans = merged((span.start, span.start + span.frames) for span in several)
     for start, end in reversed(spans):
         timeline = cut(timeline, start, end - start, crossfade_frames)
     return timeline
