@@ -155,3 +155,13 @@ def test_what_cannot_be_is_told(host: Host) -> None:
     stale = post(host, episode, "snags", revision=old, decisions=[{"id": snag["id"], "do": "cut"}])
     assert stale.status_code == 409
     assert found(host, episode)["snags"]
+
+
+def test_a_tidying_cannot_bring_in_sound_of_elsewhere(host: Host) -> None:
+    episode = stumbling(host)
+    track = host.view(episode)["tracks"][0]["id"]
+    tone = {"take": "of-another", "start": 0, "frames": RATE}
+    cover = {"track": track, "start": RATE, "frames": RATE, "tone": tone}
+    answer = host.edit(episode, {"kind": "tidy", "covers": [cover]})
+    assert answer.status_code == 422
+    assert "no such recording" in answer.json()["sentence"]

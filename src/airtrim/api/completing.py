@@ -48,6 +48,7 @@ def completed(store: Store, episode_id: int, revision: int, edit: Edit, snap: bo
             timeline = store.timeline(episode_id, revision)
             return edit.model_copy(update={"spans": _unheard(store, timeline, edit.spans)})
         case Tidy():
+            _check_takes(store, episode_id, edit)
             timeline = store.timeline(episode_id, revision)
             cuts = _unheard(store, timeline, edit.cuts) if snap else edit.cuts
             covers = tuple(_covered(store, timeline, one) for one in edit.covers)
@@ -94,7 +95,7 @@ def settled(
 
 
 def _check_takes(
-    store: Store, episode_id: int, edit: Place | Record | Cover | AddAir | SetAir
+    store: Store, episode_id: int, edit: Place | Record | Cover | AddAir | SetAir | Tidy
 ) -> None:
     """Refuse sound that this episode does not have."""
     frames = {take.id: take.frames for take in store.takes(episode_id)}
@@ -106,6 +107,9 @@ def _check_takes(
             wanted = [(take.take, edit.frames) for take in edit.takes]
         case Cover():
             wanted = [(t.take, t.start + t.frames) for t in [edit.tone] if t]
+        case Tidy():
+            tones = [cover.tone for cover in edit.covers if cover.tone]
+            wanted = [(t.take, t.start + t.frames) for t in tones]
         case AddAir() | SetAir():
             wanted = [(t.take, t.start + t.frames) for t in (edit.tones or {}).values()]
     if any(frames.get(take, 0) < reach for take, reach in wanted):
