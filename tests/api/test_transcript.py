@@ -73,6 +73,12 @@ def test_a_transcript_made_elsewhere_becomes_the_words_of_a_recording(host: Host
         back = host.client.post(f"/api/takes/{take}/words/back")
         assert host.work(back.json()["id"])["state"] == "done"
         assert texts(host, episode) == expected
+    # The same job done twice, as after a crash, does not lose what was there before.
+    store = host.state.store
+    before = store.words_before(take)
+    now = store.words(store.timeline(episode, host.view(episode)["revision"]))[take]
+    store.set_words(take, now)
+    assert store.words_before(take) == before
     page = get(host, episode, "page", start=0, frames=60 * RATE).json()
     word = page["words"][0]
     host.edit(episode, {"kind": "correct_word", "take": take, "word": 0, "text": "Verbs"})

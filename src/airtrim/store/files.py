@@ -100,6 +100,12 @@ class Files:
         finally:
             shutil.rmtree(folder, ignore_errors=True)
 
+    def keep(self, path: Path, data: bytes) -> None:
+        """Write a small file whole, or leave what was there."""
+        with self.beside() as folder:
+            (folder / "kept").write_bytes(data)
+            settle(folder / "kept", path)
+
     def sweep(self) -> None:
         """Remove scratch left by a crash. Only when no job runs."""
         for left in (self.root / "tmp").iterdir():

@@ -19,12 +19,12 @@ from airtrim.core.media.peaks import Columns, NoPeaks, Peaks
 from airtrim.core.media.take import TakeReader
 from airtrim.core.snags.find import Snag, find_snags
 from airtrim.core.snags.listen import Listened, listen
-from airtrim.core.sound.fill import FillPeaks, RoomToneFill
+from airtrim.core.sound.fill import FillPeaks, RoomToneFill, made_up
 from airtrim.core.sound.roomtone import RoomTone, find_room_tone
 from airtrim.core.timeline.edits import CutMany, Edit, apply
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.naming import describe
-from airtrim.core.timeline.tone import is_tone, tone_of
+from airtrim.core.timeline.tone import is_tone
 from airtrim.core.timeline.words import TakeWords, Word
 from airtrim.errors import BadInput, NotFound, Stale
 from airtrim.store.database import open_engine, reading, writing
@@ -368,16 +368,15 @@ class Store:
 
     def set_words(self, take_id: str, words: tuple[Word, ...]) -> None:
         """Keep the words of a take; those it had before are kept beside it."""
-        before = self.take(take_id).words
-        if before is not None:
-            with self.files.beside() as beside:
-                (beside / "words").write_text(before)
-                (beside / "words").replace(self.files.words_before(take_id))
         with writing(self.engine) as session:
             row = session.get(TakeRow, take_id)
             if row is None:
                 raise NotFound("That recording is not here.")
-            row.words = _WORDS.dump_json(words).decode()
+            written = _WORDS.dump_json(words).decode()
+            # A job that is done twice must not take the new words for those of before.
+            if row.words not in (None, written):
+                self.files.keep(self.files.words_before(take_id), row.words.encode())
+            row.words = written
             frames = row.frames
             episode = self._episode(session, row.episode_id)
             episode.updated_at = now()
@@ -439,8 +438,7 @@ class Store:
         return TakeReader(path)
 
     def _open_fill(self, take_id: str) -> RoomToneFill:
-        tone, seed = tone_of(take_id)
-        return RoomToneFill(self._reader(tone.take).read(tone.start, tone.frames), seed)
+        return made_up(take_id, self._reader)
 
     def peaks(self, take_id: str) -> Columns:
         """What a picture of a take is drawn from; nothing where its sound is missing."""
@@ -473,9 +471,7 @@ class Store:
         if not (self.files.take(take_id) / "peaks").exists():
             return None
         found = find_room_tone(self._peaks(take_id), frames, words)
-        with self.files.beside() as beside:
-            (beside / "tone").write_bytes(_ROOM_TONE.dump_json(found))
-            (beside / "tone").replace(self.files.room_tone(take_id))
+        self.files.keep(self.files.room_tone(take_id), _ROOM_TONE.dump_json(found))
         self._room_tones[take_id] = found
         return found
 
@@ -512,9 +508,7 @@ class Store:
         if not (self.files.take(take_id) / "sound").exists():
             return Listened()
         found = listen(self.reader(take_id).read, frames, words)
-        with self.files.beside() as beside:
-            (beside / "listened").write_bytes(_LISTENED.dump_json(found))
-            (beside / "listened").replace(self.files.listened(take_id))
+        self.files.keep(self.files.listened(take_id), _LISTENED.dump_json(found))
         self._listened[take_id] = found
         return found
 
