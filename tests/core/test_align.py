@@ -12,13 +12,19 @@ import pytest
 import soundfile
 import soxr
 
-from airtrim.core.speech.align import Aligner
+from airtrim.core.speech.align import Aligner, in_order, phrases
 from airtrim.core.speech.aligners import load_aligner
 from airtrim.core.speech.recognise import packaged_model, recognised
 from airtrim.core.speech.spelling import sounds, spoken
 from airtrim.core.speech.voice import voice_of
 from airtrim.core.timeline.words import Word
 from tests.reference import RATE
+
+
+def exact(aligner: Aligner, words: list[Word], sound: np.ndarray, first: int) -> list[Word]:
+    """In this process, phrase after phrase."""
+    return in_order([w for one in phrases(words, sound, first) for w in aligner.align(one)])
+
 
 PHONES = """AA AE AH AO AW AY B CH D DH EH ER EY F G HH IH IY JH K L M N NG OW OY P R S SH T TH
 UH UW V W Y Z ZH"""
@@ -51,7 +57,7 @@ def exact_words(
     aligner: Aligner, bare_words: dict[str, list[Word]], sounds_at_16_khz: dict[str, np.ndarray]
 ) -> dict[str, list[Word]]:
     return {
-        name: aligner.exact(words, sounds_at_16_khz[name], 0) for name, words in bare_words.items()
+        name: exact(aligner, words, sounds_at_16_khz[name], 0) for name, words in bare_words.items()
     }
 
 
@@ -157,10 +163,10 @@ def test_where_the_words_are_not_said_they_stay_as_they_were(aligner: Aligner, k
         Word("第三", 30_000, 40_000, "word", 0.9),
         Word("12,345,678,901,234,567,890", 40_000, 50_000, "word", 0.9),
     ]
-    assert [w.text for w in aligner.exact(words, sound.astype(np.float32), 0)] == [
+    assert [w.text for w in exact(aligner, words, sound.astype(np.float32), 0)] == [
         w.text for w in words
     ]
-    assert aligner.exact([], sound.astype(np.float32), 0) == []
+    assert exact(aligner, [], sound.astype(np.float32), 0) == []
 
 
 def test_words_that_cannot_be_spoken_are_kept_beside_what_sounds(aligner: Aligner) -> None:
@@ -168,7 +174,7 @@ def test_words_that_cannot_be_spoken_are_kept_beside_what_sounds(aligner: Aligne
     time = np.arange(8_000) / 16_000
     vowel = sum(np.sin(2 * np.pi * 120 * n * time) / n for n in range(1, 20))
     sound = np.concatenate([np.zeros(16_000), 0.1 * vowel, np.zeros(16_000)]).astype(np.float32)
-    kept = aligner.exact([Word("—", RATE, RATE + RATE // 2, "word", 0.4)], sound, 0)
+    kept = exact(aligner, [Word("—", RATE, RATE + RATE // 2, "word", 0.4)], sound, 0)
     assert "—" in [word.text for word in kept]
 
 
@@ -177,6 +183,6 @@ def test_a_piece_in_the_middle_of_a_take_is_counted_from_there(
 ) -> None:
     words, sound = bare_words["host-closing"], sounds_at_16_khz["host-closing"]
     later = [Word(w.text, w.start + RATE, w.end + RATE, w.kind, w.confidence) for w in words]
-    there = aligner.exact(later, sound, RATE)
-    here = aligner.exact(words, sound, 0)
+    there = exact(aligner, later, sound, RATE)
+    here = exact(aligner, words, sound, 0)
     assert [(w.start - RATE, w.text) for w in there] == [(w.start, w.text) for w in here]

@@ -137,14 +137,14 @@ def export(context: Context, episode_id: int, request: ExportRequest) -> JobView
     params = ExportParams(
         revision=request.revision,
         settings=request.settings,
-        file_name=_file_name(f"{show.name} - {title}", request.settings.format),
+        file_name=file_name(f"{show.name} - {title}", request.settings.format),
     )
     job = context.store.add_job("export", episode_id, params.model_dump_json())
     context.queue.wake(job.id)
     return job_view(job)
 
 
-def _file_name(title: str, suffix: str) -> str:
+def file_name(title: str, suffix: str) -> str:
     """A name any system takes, for the download only."""
     plain = re.sub(r'[\x00-\x1f/\\:*?"<>|]+', " ", title)
     return f"{re.sub(r' +', ' ', plain).strip(' .')[:120] or 'Episode'}.{suffix}"

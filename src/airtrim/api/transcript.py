@@ -1,7 +1,7 @@
 """Transcripts in and out, a script held against what was said, and corrections of many words."""
 
-import re
 from typing import Annotated
+from urllib.parse import quote
 
 from fastapi import APIRouter, Query, Request, Response
 
@@ -15,6 +15,7 @@ from airtrim.api.models import (
     JobView,
     job_view,
 )
+from airtrim.api.release import file_name
 from airtrim.api.state import Context, State
 from airtrim.core.release.transcript import TranscriptFormat, cues_of, read_transcript, written
 from airtrim.core.speech.script import held_against
@@ -65,14 +66,8 @@ def transcript(
         title = row.name
     voices = {track.id: track.name for track in timeline.tracks}
     body = written(cues_of(words, voices), form)
-    name = re.sub(r'[\\/:*?"<>|\x00-\x1f]', "", title).strip() or "transcript"
-    return Response(body, media_type=_MEDIA[form], headers=_saved_as(f"{name}.{form}"))
-
-
-def _saved_as(name: str) -> dict[str, str]:
-    from urllib.parse import quote
-
-    return {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
+    saved_as = f"attachment; filename*=UTF-8''{quote(file_name(title, form))}"
+    return Response(body, media_type=_MEDIA[form], headers={"Content-Disposition": saved_as})
 
 
 @router.put("/takes/{take_id}/transcript", status_code=202)

@@ -22,7 +22,7 @@ from airtrim.core.render.graph import profile_mix
 from airtrim.core.snags.decide import How, tidy
 from airtrim.core.snags.find import find_snags, talk_of
 from airtrim.core.snags.listen import listen
-from airtrim.core.sound.fill import RoomToneFill
+from airtrim.core.sound.fill import RoomToneFill, made_up
 from airtrim.core.sound.roomtone import RoomTone, find_room_tone
 from airtrim.core.speech.recognise import transcribe
 from airtrim.core.timeline.edits import (
@@ -38,7 +38,7 @@ from airtrim.core.timeline.edits import (
 )
 from airtrim.core.timeline.model import Layout, Timeline
 from airtrim.core.timeline.tags import Tags
-from airtrim.core.timeline.tone import is_tone, tone_of
+from airtrim.core.timeline.tone import is_tone
 from airtrim.core.timeline.words import TakeWords
 from airtrim.errors import BadInput
 
@@ -117,10 +117,7 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
 
         @lru_cache
         def reader(take: str) -> TakeReader | RoomToneFill:
-            if not is_tone(take):
-                return takes[take]
-            tone, seed = tone_of(take)
-            return RoomToneFill(takes[tone.take].read(tone.start, tone.frames), seed)
+            return made_up(take, takes.__getitem__) if is_tone(take) else takes[take]
 
         profile = profile_mix(timeline, reader, lambda f: progress(f, "Measuring"))
         before = section_loudness(profile.energy, [s.at for s in timeline.sections])

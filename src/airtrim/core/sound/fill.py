@@ -1,7 +1,12 @@
 """Room tone without end: noise with the spectrum of a room, for covering and for adding air."""
 
+from collections.abc import Callable
+from typing import Protocol
+
 import numpy as np
 from numpy.typing import NDArray
+
+from airtrim.core.timeline.tone import tone_of
 
 Sound = NDArray[np.float32]
 
@@ -9,6 +14,20 @@ ENDLESS_FRAMES = 1 << 40
 _BLOCK = 8192
 _HOP = _BLOCK // 2
 _EXACT_FRAMES = 48_000 * 30
+
+
+class _Sound(Protocol):
+    """A take that can be read anywhere."""
+
+    def read(self, start: int, frames: int) -> Sound:
+        """``frames`` from frame ``start``."""
+        ...
+
+
+def made_up(take: str, takes: Callable[[str], _Sound]) -> "RoomToneFill":
+    """The room tone that a take's name says, made of a recording among ``takes``."""
+    tone, seed = tone_of(take)
+    return RoomToneFill(takes(tone.take).read(tone.start, tone.frames), seed)
 
 
 class RoomToneFill:

@@ -89,17 +89,10 @@ class Aligner:
         for name, phones in _FILLERS.items():
             self._decoder.add_word(_SIGN + name, phones, True)
 
-    def exact(self, words: list[Word], sound: Sound, first_frame: int) -> list[Word]:
-        """``words`` of mono ``sound`` at 16 kHz, which begins at ``first_frame`` of the take, with
-        exact edges, and the fillers between them. A phrase that cannot be aligned keeps its words,
-        drawn to the sound."""
-        return in_order([w for one in phrases(words, sound, first_frame) for w in self.align(one)])
-
-    def align(self, one: "Phrase") -> list[Word]:
-        """The words of one phrase, exact, and its fillers."""
-        return self._phrase(one.words, one.of, one.start, one.end)
-
-    def _phrase(self, words: list[Word], of: "_Heard", start: int, end: int) -> list[Word]:
+    def align(self, phrase: "Phrase") -> list[Word]:
+        """The words of one phrase with exact edges, and the fillers between them. One that cannot
+        be aligned keeps its words, drawn to the sound."""
+        words, of, start, end = phrase.words, phrase.of, phrase.start, phrase.end
         said: list[_Said] = []
         for i, word in enumerate(words):
             known = self._known(word.text)
@@ -280,7 +273,8 @@ class Phrase:
 
 
 def phrases(words: list[Word], sound: Sound, first_frame: int) -> Iterator[Phrase]:
-    """What ``Aligner.exact`` aligns, phrase by phrase, so that several processes can share it."""
+    """``words`` of mono ``sound`` at 16 kHz, which begins at ``first_frame`` of the take, phrase by
+    phrase, so that several processes can share what an ``Aligner`` does."""
     loud = sounding(sound, MODEL_RATE)
     rough = drawn_to_sound(words, loud, first_frame)
     # Where the recogniser wrote a filler is a hint only: it is often beside its sound.

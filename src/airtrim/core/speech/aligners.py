@@ -28,7 +28,7 @@ def load_aligner() -> Aligner:
 def aligning(
     words: list[Word], sound: NDArray[np.float32], first_frame: int
 ) -> list[Future[list[Word]]]:
-    """The work of ``Aligner.exact``, begun: a result for every phrase, in order."""
+    """The aligning of words, begun: a result for every phrase, in order; see ``phrases``."""
     parts = list(phrases(words, sound, first_frame))
     if len(parts) > _FEW and _PROCESSES > 1:
         pool = _pool()

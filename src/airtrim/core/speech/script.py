@@ -51,19 +51,15 @@ def held_against(script: str, words: Sequence[PlacedWord]) -> Held:
         raise BadInput("There is no script yet. Paste what was meant to be read.")
     if not said:
         raise BadInput("No words of this episode are known yet.")
-    ours, of_ours = _spread([word.text for word in said])
-    theirs, of_theirs = _spread(meant)
-    blocks = SequenceMatcher(None, theirs, ours, autojunk=False).get_matching_blocks()
-    shared = sum(block.size for block in blocks) / max(1, len(ours))
+    pairs, shared = _side_by_side(meant, said)
     if shared < _LEAST_SHARED:
         raise BadInput(
             "This script seems to belong to something else: hardly a word of it was said here. "
             "Nothing was changed."
         )
     partner: dict[int, set[int]] = {}
-    for block in blocks:
-        for step in range(block.size):
-            partner.setdefault(of_ours[block.b + step], set()).add(of_theirs[block.a + step])
+    for theirs, ours in pairs:
+        partner.setdefault(ours, set()).add(theirs)
     spelling: dict[int, str] = {}
     for index, found in partner.items():
         text = " ".join(meant[i] for i in sorted(found))
@@ -81,21 +77,17 @@ def placed(text: str, heard: Sequence[Word]) -> list[Word]:
     """
     texts = text.split()
     said = [word for word in heard if word.kind == "word"]
-    ours, of_ours = _spread([word.text for word in said])
-    theirs, of_theirs = _spread(texts)
-    blocks = SequenceMatcher(None, theirs, ours, autojunk=False).get_matching_blocks()
-    if sum(block.size for block in blocks) < _LEAST_SHARED * max(1, len(ours)):
+    pairs, shared = _side_by_side(texts, said)
+    if shared < _LEAST_SHARED:
         raise BadInput(
             "This text seems to belong to another recording: hardly a word of it was said here. "
             "Nothing was changed."
         )
     spans: dict[int, tuple[int, int]] = {}
-    for block in blocks:
-        for step in range(block.size):
-            word = said[of_ours[block.b + step]]
-            index = of_theirs[block.a + step]
-            low, high = spans.get(index, (word.start, word.end))
-            spans[index] = min(low, word.start), max(high, word.end)
+    for theirs, ours in pairs:
+        word = said[ours]
+        low, high = spans.get(theirs, (word.start, word.end))
+        spans[theirs] = min(low, word.start), max(high, word.end)
     out: list[Word] = []
     at = said[0].start
     index = 0
@@ -166,6 +158,22 @@ def _sounds_like(said: str, meant: str) -> bool:
     """A mishearing rather than a slip: nearly the same letters."""
     a, b = "".join(spoken(said)), "".join(spoken(meant))
     return a[:1] == b[:1] and SequenceMatcher(None, a, b, autojunk=False).ratio() >= _SAME
+
+
+def _side_by_side(
+    texts: Sequence[str], said: Sequence[Word] | Sequence[PlacedWord]
+) -> tuple[list[tuple[int, int]], float]:
+    """Which of the texts is which of the words said, as their places, and the part of what was said
+    that is among the texts, 0–1."""
+    theirs, of_theirs = _spread(texts)
+    ours, of_ours = _spread([word.text for word in said])
+    blocks = SequenceMatcher(None, theirs, ours, autojunk=False).get_matching_blocks()
+    pairs = [
+        (of_theirs[block.a + step], of_ours[block.b + step])
+        for block in blocks
+        for step in range(block.size)
+    ]
+    return pairs, len(pairs) / max(1, len(ours))
 
 
 def _spread(texts: Sequence[str]) -> tuple[list[str], list[int]]:
