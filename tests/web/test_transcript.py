@@ -4,19 +4,10 @@ import re
 from pathlib import Path
 
 import webvtt
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Page, expect
 
 from tests.serving import Server
-from tests.web.test_tasks import all_words, edited
-
-
-def word(page: Page, text: str) -> Locator:
-    return page.locator("[data-word]").filter(has_text=re.compile(rf"^{text}[.,!?]?$")).first
-
-
-def open_edit(page: Page) -> None:
-    page.goto("/episodes/1/edit")
-    expect(word(page, "slowest")).to_be_visible()
+from tests.web.test_tasks import all_words, edited, open_edit, word
 
 
 def texts(server: Server) -> list[str]:

@@ -1,5 +1,5 @@
 /** Finding words: every place where they are said, gone to one by one, cut all at once after a look. */
-import { Box, Button, Checkbox, Flex, HStack, Input, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, HStack, Input, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { client, take } from "../../api/client";
@@ -7,11 +7,12 @@ import type { Context } from "../../episode/actions";
 import { useView } from "../../page/view";
 import { place, playAround, position } from "../../playback/player";
 import { clock } from "../../time";
+import { Ticked, useLeftOut } from "./Ticked";
 
 export function Find({ context }: { context: Context }) {
   const { episode, edit } = context;
   const [text, setText] = useState("");
-  const [kept, setKept] = useState<ReadonlySet<number>>(new Set());
+  const kept = useLeftOut<number>();
   const { data, isFetching } = useQuery({
     queryKey: ["find", episode.id, episode.revision, text],
     enabled: text.trim() !== "",
@@ -35,7 +36,7 @@ export function Find({ context }: { context: Context }) {
     place(hit.start);
     useView.getState().select({ start: hit.start, end: hit.start + hit.frames });
   };
-  const chosen = hits.filter((h) => !kept.has(h.start));
+  const chosen = hits.filter((h) => !kept.left.has(h.start));
   const cutAll = () => {
     edit({
       kind: "cut_many",
@@ -43,7 +44,7 @@ export function Find({ context }: { context: Context }) {
       name: `Cut “${text.trim()}” ${chosen.length} ${chosen.length === 1 ? "time" : "times"}`,
       crossfade_frames: 480,
     });
-    setKept(new Set());
+    kept.clear();
     useView.getState().select(null);
   };
   return (
@@ -63,7 +64,7 @@ export function Find({ context }: { context: Context }) {
           value={text}
           onChange={(event) => {
             setText(event.target.value);
-            setKept(new Set());
+            kept.clear();
           }}
           onKeyDown={(event) => {
             if (event.key === "Escape") event.currentTarget.blur();
@@ -97,26 +98,12 @@ export function Find({ context }: { context: Context }) {
           </Flex>
           <Box maxH="300px" overflowY="auto" mt="1">
             {hits.slice(0, 300).map((hit) => (
-              <Flex
+              <Ticked
                 key={`${hit.track}:${hit.start}`}
-                align="center"
-                gap="1.5"
-                py="1"
-                borderBottomWidth="1px"
-                borderColor="rule"
+                says={`Cut “${hit.text}” at ${clock(hit.start)}`}
+                ticked={!kept.left.has(hit.start)}
+                onToggle={() => kept.toggle(hit.start)}
               >
-                <Checkbox.Root
-                  size="sm"
-                  checked={!kept.has(hit.start)}
-                  onCheckedChange={() => {
-                    const next = new Set(kept);
-                    if (!next.delete(hit.start)) next.add(hit.start);
-                    setKept(next);
-                  }}
-                >
-                  <Checkbox.HiddenInput aria-label={`Cut “${hit.text}” at ${clock(hit.start)}`} />
-                  <Checkbox.Control />
-                </Checkbox.Root>
                 <Box
                   as="button"
                   textAlign="left"
@@ -136,7 +123,7 @@ export function Find({ context }: { context: Context }) {
                 <Button size="2xs" variant="ghost" onClick={() => playAround(hit.start)}>
                   {clock(hit.start)}
                 </Button>
-              </Flex>
+              </Ticked>
             ))}
           </Box>
           {hits.length > 0 && (

@@ -1,6 +1,6 @@
 /** Snags: what the listener should not hear, one after another, each settled by one key. */
-import { Box, Button, Checkbox, Flex, HStack, Input, Text } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
+import { Box, Button, Flex, HStack, Input, Text } from "@chakra-ui/react";
+import { type ReactNode, useEffect, useState } from "react";
 import type { Snags as All, Episode, Snag } from "../../api/client";
 import { useEdit, useReopen, useSnags } from "../../api/queries";
 import type { Context } from "../../episode/actions";
@@ -12,6 +12,7 @@ import { complain } from "../../theme/toaster";
 import { clock, seconds } from "../../time";
 import { Card } from "../Panel";
 import { HeldAgainstScript } from "./Held";
+import { Ticked, useLeftOut } from "./Ticked";
 import { TidyButton } from "./Tidy";
 
 const MOST_LISTED = 200;
@@ -97,32 +98,41 @@ function Filter({ snags, of }: { snags: Snag[]; of: SnagsOf }) {
   return (
     <Flex gap="1" wrap="wrap" role="group" aria-label="Which snags">
       {[...counts].map(([kind, count]) => (
-        <Button
-          key={kind}
-          size="2xs"
-          px="2"
-          rounded="full"
-          variant={of.kind === kind ? "solid" : "outline"}
-          colorPalette={of.kind === kind ? "pine" : undefined}
-          aria-pressed={of.kind === kind}
-          onClick={() => choose({ kind })}
-        >
+        <Chip key={kind} on={of.kind === kind} onClick={() => choose({ kind })}>
           {says(kind)} {count}
-        </Button>
+        </Chip>
       ))}
-      <Button
-        size="2xs"
-        px="2"
-        rounded="full"
-        variant={of.sure ? "solid" : "outline"}
-        colorPalette={of.sure ? "pine" : undefined}
-        aria-pressed={of.sure}
+      <Chip
+        on={of.sure}
         title="Only snags that Air Trim is sure of"
         onClick={() => choose({ sure: !of.sure })}
       >
         Sure ones only
-      </Button>
+      </Chip>
     </Flex>
+  );
+}
+
+interface ChipProps {
+  on: boolean;
+  title?: string;
+  onClick: () => void;
+  children: ReactNode;
+}
+
+function Chip({ on, children, ...button }: ChipProps) {
+  return (
+    <Button
+      size="2xs"
+      px="2"
+      rounded="full"
+      variant={on ? "solid" : "outline"}
+      colorPalette={on ? "pine" : undefined}
+      aria-pressed={on}
+      {...button}
+    >
+      {children}
+    </Button>
   );
 }
 
@@ -288,7 +298,7 @@ const intoView = (row: HTMLElement | null) => row?.scrollIntoView({ block: "near
 
 /** All of a kind at once, after a look at each. */
 function Review({ context, list, onDone }: { context: Context; list: Snag[]; onDone: () => void }) {
-  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const { left, toggle } = useLeftOut<string>();
   const able = list.filter((snag) => snag.does !== "keep");
   const going = able.filter((snag) => !left.has(snag.id));
   const way = (snag: Snag): Option | undefined => optionsOf(snag)[0];
@@ -300,26 +310,12 @@ function Review({ context, list, onDone }: { context: Context; list: Snag[]; onD
       </Text>
       <Box maxH="320px" overflowY="auto" my="1.5">
         {able.map((snag) => (
-          <Flex
+          <Ticked
             key={snag.id}
-            align="center"
-            gap="1.5"
-            py="1"
-            borderBottomWidth="1px"
-            borderColor="rule"
+            says={`Settle “${snag.text}” at ${clock(snag.start)}`}
+            ticked={!left.has(snag.id)}
+            onToggle={() => toggle(snag.id)}
           >
-            <Checkbox.Root
-              size="sm"
-              checked={!left.has(snag.id)}
-              onCheckedChange={() => {
-                const next = new Set(left);
-                if (!next.delete(snag.id)) next.add(snag.id);
-                setLeft(next);
-              }}
-            >
-              <Checkbox.HiddenInput aria-label={`Settle “${snag.text}” at ${clock(snag.start)}`} />
-              <Checkbox.Control />
-            </Checkbox.Root>
             <Box
               as="button"
               flex="1"
@@ -340,7 +336,7 @@ function Review({ context, list, onDone }: { context: Context; list: Snag[]; onD
                 </Text>
               </Flex>
             </Box>
-          </Flex>
+          </Ticked>
         ))}
       </Box>
       <HStack gap="1.5">
