@@ -25,6 +25,7 @@ from airtrim.api import (
     release,
     shelf,
     snags,
+    sound,
     takes,
     transcript,
 )
@@ -72,6 +73,7 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
         page,
         takes,
         snags,
+        sound,
         transcript,
         recordings,
         guests,

@@ -95,6 +95,7 @@ def _track(track: Track) -> TrackView:
         colour=track.colour,
         frames=track.frames,
         envelope=[GainPoint(at=p.at, db=p.db, shape=p.shape) for p in track.envelope],
+        chain=track.chain,
     )
 
 

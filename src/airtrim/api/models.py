@@ -6,11 +6,14 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
+from airtrim.core.loudness.riding import Bed, Riding
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.release.export import ExportSettings
 from airtrim.core.snags.decide import How
 from airtrim.core.snags.find import Do
+from airtrim.core.sound.study import Step
 from airtrim.core.speech.script import Difference
+from airtrim.core.timeline.chain import Chain, Compressor
 from airtrim.core.timeline.clips import Shape
 from airtrim.core.timeline.edits import MOST_FRAMES, Edit, GainPoint
 from airtrim.core.timeline.model import (
@@ -81,6 +84,7 @@ class TrackView(BaseModel):
     colour: Colour | None
     frames: int
     envelope: list[GainPoint]
+    chain: Chain
 
 
 class SectionView(BaseModel):
@@ -387,6 +391,23 @@ class HitView(BaseModel):
     after: str
 
 
+class OverView(BaseModel):
+    """A true peak over the ceiling before the limiter."""
+
+    at: int
+    over_db: float
+
+
+class SpeakerView(BaseModel):
+    """A voice by itself: its loudness before and after the sections' gains, and how far apart its
+    phrases lie (10th to 90th percentile, LU)."""
+
+    track: str
+    before: float | None
+    after: float | None
+    spread_lu: float
+
+
 class LevelsView(BaseModel):
     """Loudness before and after the gains that the document holds now.
 
@@ -403,6 +424,113 @@ class LevelsView(BaseModel):
     sections_after: list[float | None] = []
     curve_before: list[float] = []
     curve_after: list[float] = []
+    momentary_after: list[float] = []
+    overs: list[OverView] = []
+    verdict: str = ""
+    speakers: list[SpeakerView] = []
+
+
+class Listening(BaseModel):
+    """A track as it would be heard with another chain, or untouched and as loud (over a span), or
+    only what noise reduction takes out of it."""
+
+    track: str
+    chain: Chain | None = None
+    hear: Literal["treated", "untouched", "taken_out"] = "treated"
+    start: int = Field(default=0, ge=0)
+    frames: int = Field(default=480_000, gt=0, le=LONGEST_STRETCH_FRAMES)
+
+
+class WhistleView(BaseModel):
+    """A narrow resonance."""
+
+    hz: float
+    over_db: float
+
+
+class SuggestionView(BaseModel):
+    """A step that would help, and why; ``chain`` is the track's with it taken."""
+
+    step: Step
+    title: str
+    reason: str
+    chain: Chain
+
+
+class SoundView(BaseModel):
+    """What a track measures, untreated, and what would help. Levels in dBFS; spectra in dB in third
+    octaves at ``hertz``; ``cleaned`` is False while noise reduction is on and still being made."""
+
+    revision: int
+    track: str
+    cleaned: bool
+    hertz: list[float]
+    voice_db: list[float]
+    room_db: list[float]
+    voice_dbfs: float | None
+    room_dbfs: float | None
+    peaks_dbfs: float | None
+    crest_db: float | None
+    hum_hz: float | None
+    whistles: list[WhistleView]
+    notes: list[str]
+    suggestions: list[SuggestionView]
+    first_compressor: Compressor
+
+
+class CurvesRequest(BaseModel):
+    """A chain to be drawn."""
+
+    chain: Chain
+
+
+class CurvesView(BaseModel):
+    """``eq_db``: what hum notches, low cut and equaliser do at ``hertz``; ``bands_db``: each band
+    alone; ``static_db``: what comes out of the compressor (dBFS) for ``level_db`` (dBFS)."""
+
+    hertz: list[float]
+    eq_db: list[float]
+    bands_db: list[list[float]]
+    level_db: list[float]
+    static_db: list[float]
+
+
+class ReductionRequest(RevisionRequest):
+    """A chain, and a span of a track to see its compressor work on."""
+
+    track: str
+    chain: Chain
+    start: int = Field(ge=0)
+    frames: int = Field(gt=0, le=60 * 48_000)
+
+
+class ReductionView(BaseModel):
+    """What goes in (peak, dBFS) and what is taken away (dB), every 20 ms."""
+
+    level_dbfs: list[float]
+    taken_db: list[float]
+
+
+class SetupView(BaseModel):
+    """A chain that was kept to be used again."""
+
+    id: int
+    name: str
+    chain: Chain
+
+
+class NewSetup(BaseModel):
+    """A chain to keep under a name."""
+
+    name: str = Field(min_length=1, max_length=80)
+    chain: Chain
+
+
+class RideRequest(RevisionRequest):
+    """Phrases to bring nearer, or music to hold under the talk."""
+
+    riding: Riding | None = None
+    bed: Bed | None = None
 
 
 class NewRecording(BaseModel):

@@ -1,11 +1,13 @@
 """What a stretch of the Page shows: words, splices, air, the skyline, and its sound."""
 
 import io
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 import soundfile
 from fastapi import APIRouter, Query, Response
+from pydantic import ValidationError
 
 from airtrim.api.completing import settled
 from airtrim.api.models import (
@@ -15,6 +17,7 @@ from airtrim.api.models import (
     ClipView,
     DecisionRequest,
     HitView,
+    Listening,
     PageView,
     PlaceView,
     SpanView,
@@ -26,8 +29,10 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.peaks import to_byte_scale
 from airtrim.core.render.graph import render
 from airtrim.core.render.skyline import skyline, waveform
+from airtrim.core.render.solo import taken_out, untouched_alike
 from airtrim.core.snags.find import Do
 from airtrim.core.sound.roomtone import RoomTone
+from airtrim.core.timeline.arranging import with_track
 from airtrim.core.timeline.clips import Clip
 from airtrim.core.timeline.cutting import restore
 from airtrim.core.timeline.edits import apply
@@ -35,6 +40,7 @@ from airtrim.core.timeline.finding import Stop, Unit, around, find, next_place
 from airtrim.core.timeline.model import Piece, Span, Timeline
 from airtrim.core.timeline.tone import is_tone
 from airtrim.core.timeline.words import PlacedWord, TakeWords, air_between, words_on, words_within
+from airtrim.errors import BadInput
 from airtrim.store.store import Store
 
 router = APIRouter(prefix="/api/episodes/{episode_id}", tags=["page"])
@@ -42,6 +48,7 @@ router = APIRouter(prefix="/api/episodes/{episode_id}", tags=["page"])
 LONGEST_PIECE_FRAMES = 30 * FRAME_RATE
 FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 """For answers whose address names one state for good."""
+NEVER = {"Cache-Control": "no-store"}
 
 
 @router.get("/page", response_model=PageView)
@@ -277,9 +284,11 @@ def audio(
     snag: str | None = Query(default=None, max_length=200),
     do: Do = "cut",
     attempt: int = Query(default=-1, ge=-1, le=100),
+    listening: str | None = Query(default=None, max_length=4000),
 ) -> Response:
     """A piece of the finished sound, as 16-bit WAV at 48 kHz; as if cut ``restored`` had been put
-    back, or ``snag`` settled, if one is told."""
+    back, or ``snag`` settled, or a track treated otherwise (``listening``, JSON), if one is told.
+    """
     store = context.store
     timeline = store.timeline(episode_id, revision)
     if restored is not None:
@@ -287,10 +296,36 @@ def audio(
     if snag is not None:
         one = DecisionRequest(id=snag, do=do, attempt=attempt)
         timeline = apply(timeline, settled(store, episode_id, revision, [one]))
-    sound = rendered(store, timeline, start, frames)
+    sound = None
+    if listening is not None:
+        timeline, sound = _listened(store, timeline, listening, start, frames)
+    if sound is None:
+        sound = rendered(store, timeline, start, frames)
     buffer = io.BytesIO()
     soundfile.write(buffer, sound, FRAME_RATE, format="WAV", subtype="PCM_16")
-    return Response(buffer.getvalue(), media_type="audio/wav", headers=FOREVER)
+    # What is heard while a recording is still being cleaned is not what will be heard.
+    headers = NEVER if store.cleaned.missing(timeline) else FOREVER
+    return Response(buffer.getvalue(), media_type="audio/wav", headers=headers)
+
+
+def _listened(
+    store: Store, timeline: Timeline, told: str, start: int, frames: int
+) -> tuple[Timeline, np.ndarray | None]:
+    """The document as a host tries it, or the sound itself where it is none of a document."""
+    try:
+        one = Listening.model_validate_json(told)
+    except ValidationError as error:
+        raise BadInput("That is not a treatment of a track.") from error
+    track = timeline.track(one.track)
+    if one.chain is not None:
+        timeline = with_track(timeline, replace(track, chain=one.chain))
+    if one.hear == "untouched":
+        return untouched_alike(timeline, store.reader, one.track, one.start, one.frames), None
+    if one.hear == "taken_out":
+        count = max(0, min(frames, timeline.frames - start))
+        out = taken_out(timeline, store.reader, one.track, start, count)
+        return timeline, np.clip(out, -1.0, 1.0)
+    return timeline, None
 
 
 def rendered(store: Store, timeline: Timeline, start: int, frames: int) -> np.ndarray:

@@ -3,6 +3,7 @@
 import hashlib
 import re
 
+import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import FileResponse
 
@@ -16,23 +17,32 @@ from airtrim.api.models import (
     ExportRequest,
     JobView,
     LevelsView,
+    OverView,
     RevisionRequest,
+    RideRequest,
+    SpeakerView,
     job_view,
 )
 from airtrim.api.page import FOREVER
 from airtrim.api.state import Context
-from airtrim.core.loudness.levelling import foresee
+from airtrim.core.loudness.levelling import GainCurve, foresee, gain_curve, peaks_over, verdict
+from airtrim.core.loudness.meter import CELL_FRAMES, integrated_loudness
 from airtrim.core.release.encode import FileFormat, estimated_bytes
 from airtrim.core.release.export import level
 from airtrim.core.release.mp3 import MP3_KBITS, usual_kbits
 from airtrim.core.release.tags import check_artwork
 from airtrim.core.render.graph import section_ramps
+from airtrim.core.render.solo import phrase_spread
+from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.words import TakeWords, words_on
 from airtrim.errors import BadInput, NotFound
-from airtrim.jobs.work import ExportParams, MeasureParams, profile_key
+from airtrim.jobs.work import ExportParams, MeasureParams, RideParams, energies_of, profile_key
+from airtrim.store.store import Store
 
 router = APIRouter(prefix="/api", tags=["release"])
 
 _MOST_ARTWORK_BYTES = 8_000_000
+_MOST_OVERS = 200
 
 
 @router.post("/episodes/{episode_id}/measure", status_code=202)
@@ -53,14 +63,15 @@ def levels(context: Context, episode_id: int, revision: int = Query(ge=0)) -> Le
     profile = store.profile(profile_key(timeline))
     if profile is None:
         return LevelsView(revision=revision, measured=False)
-    found = foresee(
-        profile,
-        [section.at for section in timeline.sections],
-        section_ramps(timeline, store.words(timeline)),
-        [section.gain_db for section in timeline.sections],
-        timeline.loudness.gain_db,
-        timeline.loudness.ceiling_dbtp,
-    )
+    words = store.words(timeline)
+    ramps = section_ramps(timeline, words)
+    gains = [section.gain_db for section in timeline.sections]
+    whole, ceiling = timeline.loudness.gain_db, timeline.loudness.ceiling_dbtp
+    starts = [section.at for section in timeline.sections]
+    found = foresee(profile, starts, ramps, gains, whole, ceiling)
+    overs = peaks_over(profile, ramps, gains, whole, ceiling)
+    spoken = [(word.start, word.end) for word in words_on(timeline, words)]
+    words_over = len({w for w in spoken for at, _ in overs if w[0] <= at < w[1]}) if overs else 0
     return LevelsView(
         revision=revision,
         measured=True,
@@ -71,7 +82,45 @@ def levels(context: Context, episode_id: int, revision: int = Query(ge=0)) -> Le
         sections_after=list(found.sections_after),
         curve_before=[round(float(value), 2) for value in found.curve_before],
         curve_after=[round(float(value), 2) for value in found.curve_after],
+        momentary_after=[round(float(value), 2) for value in found.momentary_after],
+        overs=[
+            OverView(at=at, over_db=db)
+            for at, db in sorted(overs, key=lambda one: -one[1])[:_MOST_OVERS]
+        ],
+        verdict=verdict(found, words_over, timeline.loudness.target, ceiling),
+        speakers=_speakers(store, timeline, words, gain_curve(gains, ramps, whole)),
     )
+
+
+def _speakers(
+    store: Store, timeline: Timeline, words: TakeWords, curve: GainCurve
+) -> list[SpeakerView]:
+    """Each voice that was measured, before and after what the sections add."""
+    energies = energies_of(store, timeline)
+    spread = phrase_spread(timeline, words, energies)
+    out = []
+    for track, energy in energies.items():
+        middles = (np.arange(len(energy)) + 0.5) * CELL_FRAMES
+        gained = energy * 10.0 ** (np.interp(middles, curve.frames, curve.db) / 10.0)
+        after = integrated_loudness(gained.astype(np.float32))
+        before = integrated_loudness(energy)
+        view = SpeakerView(
+            track=track, before=before, after=after, spread_lu=round(spread[track], 2)
+        )
+        out.append(view)
+    return out
+
+
+@router.post("/episodes/{episode_id}/ride", status_code=202)
+def ride(context: Context, episode_id: int, request: RideRequest) -> JobView:
+    """Ride the gain in the background: it ends in one edit of the document."""
+    timeline = context.store.timeline(episode_id, request.revision)
+    if timeline.frames == 0:
+        raise BadInput("There is nothing in this episode yet, so there is nothing to even out.")
+    params = RideParams(revision=request.revision, riding=request.riding, bed=request.bed)
+    job = context.store.add_job("ride", episode_id, params.model_dump_json())
+    context.queue.wake(job.id)
+    return job_view(job)
 
 
 @router.post("/episodes/{episode_id}/even-out", response_model=ChangedView)

@@ -5,12 +5,15 @@ import json
 import shutil
 import time
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 
+import numpy as np
 import soundfile
 from pydantic import BaseModel, Field, TypeAdapter
 
+from airtrim.core.loudness.meter import Profile
+from airtrim.core.loudness.riding import Bed, Riding
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.alignment import Run, Stretch, follow, holes, placed, plan, runs_of
 from airtrim.core.media.decode import Block
@@ -19,10 +22,11 @@ from airtrim.core.release.export import ExportReport, ExportSettings, export
 from airtrim.core.release.transcript import Cue, words_of
 from airtrim.core.render.graph import profile_mix
 from airtrim.core.render.match import matching_gain
+from airtrim.core.render.solo import Energies, duck, ride_phrases, track_energy
 from airtrim.core.speech.recognise import aligned, recognised, transcribe
 from airtrim.core.speech.script import placed as placed_words
 from airtrim.core.timeline.edits import MOST_FRAMES, MarkerAt, Place, Record, RecordedTake
-from airtrim.core.timeline.model import Timeline, Track, TrackKind
+from airtrim.core.timeline.model import Span, Timeline, Track, TrackKind
 from airtrim.core.timeline.words import Word, gap_near, words_on
 from airtrim.errors import AirTrimError, BadInput, Cancelled, NotFound
 from airtrim.settings import Settings
@@ -37,6 +41,7 @@ MOST_ATTEMPTS = 3
 
 _TRACKS = TypeAdapter(tuple[Track, ...])
 _REPORT = TypeAdapter(ExportReport)
+_TONES = TypeAdapter(dict[str, Span])
 
 
 class ImportParams(BaseModel):
@@ -73,6 +78,21 @@ class MeasureParams(BaseModel):
     revision: int
 
 
+class CleanParams(BaseModel):
+    """A revision whose recordings are to be cleaned."""
+
+    revision: int
+
+
+class RideParams(BaseModel):
+    """A revision whose gain is to be ridden: phrases brought nearer, or music held under the talk,
+    whichever is told."""
+
+    revision: int
+    riding: Riding | None = None
+    bed: Bed | None = None
+
+
 class ExportParams(BaseModel):
     """A revision to write out, and how."""
 
@@ -101,7 +121,18 @@ class Report:
 
 def profile_key(timeline: Timeline) -> str:
     """Under what name the measurement of a document is kept: all that changes its mix."""
-    mix = _TRACKS.dump_json(timeline.tracks) + timeline.loudness.layout.encode()
+    return _key(timeline, timeline.tracks)
+
+
+def track_key(timeline: Timeline, track: Track) -> str:
+    """The same for one track by itself, muted or not."""
+    return _key(timeline, (replace(track, muted=False, soloed=False),))
+
+
+def _key(timeline: Timeline, tracks: Sequence[Track]) -> str:
+    mix = _TRACKS.dump_json(tuple(tracks)) + timeline.loudness.layout.encode()
+    if any(track.chain.noise.on for track in tracks):
+        mix += _TONES.dump_json(timeline.room_tones)
     return hashlib.sha256(mix).hexdigest()
 
 
@@ -426,14 +457,71 @@ def _given_words(
     return aligned(read, take.frames, words, progress=lambda f: heard(0.6 + 0.4 * f))
 
 
+def _clean(store: Store, settings: Settings, job: JobRow, report: Report) -> object:
+    params = CleanParams.model_validate_json(job.params)
+    timeline = store.timeline(job.episode_id, params.revision)
+    return {"cleaned": _cleaned(store, timeline, report)}
+
+
+def _cleaned(store: Store, timeline: Timeline, report: Report) -> int:
+    """Make what a document needs of cleaned takes and does not have; returns how many that were."""
+    missing = store.cleaned.missing(timeline)
+    for number, (take, tone) in enumerate(missing):
+
+        def told(fraction: float, before: int = number) -> None:
+            report((before + fraction) / len(missing), "Taking the room out")
+
+        store.cleaned.make(take, tone, told)
+    return len(missing)
+
+
 def _measure(store: Store, settings: Settings, job: JobRow, report: Report) -> object:
     params = MeasureParams.model_validate_json(job.params)
     timeline = store.timeline(job.episode_id, params.revision)
+    _cleaned(store, timeline, report)
     key = profile_key(timeline)
     if store.profile(key) is None:
         profile = profile_mix(timeline, store.reader, lambda f: report(f, "Measuring loudness"))
         store.save_profile(key, profile)
+    energies_of(store, timeline, report)
     return {"revision": params.revision}
+
+
+def energies_of(store: Store, timeline: Timeline, report: Report | None = None) -> Energies:
+    """The energy of each voice by itself; measured now where it was not, if there is somebody to
+    report to, or left out."""
+    out: Energies = {}
+    for track in timeline.tracks:
+        if track.kind == "music" or not len(track.clips):
+            continue
+        key = track_key(timeline, track)
+        known = store.profile(key)
+        if known is not None:
+            out[track.id] = known.energy
+        elif report is not None:
+            energy = track_energy(
+                timeline,
+                store.reader,
+                track.id,
+                lambda f, name=track.name: report(f, f"Measuring {name}"),  # type: ignore[misc]
+            )
+            store.save_profile(key, Profile(energy, np.zeros(0, np.float32), 0.0))
+            out[track.id] = energy
+    return out
+
+
+def _ride(store: Store, settings: Settings, job: JobRow, report: Report) -> object:
+    params = RideParams.model_validate_json(job.params)
+    timeline = store.timeline(job.episode_id, params.revision)
+    words = store.words(timeline)
+    _cleaned(store, timeline, report)
+    energies = energies_of(store, timeline, report)
+    if params.bed is not None:
+        edit = duck(timeline, store.reader, words, energies, params.bed)
+    else:
+        edit = ride_phrases(timeline, words, energies, params.riding or Riding())
+    revision = store.edit(job.episode_id, params.revision, edit)
+    return {"revision": revision}
 
 
 def _export(store: Store, settings: Settings, job: JobRow, report: Report) -> object:
@@ -441,6 +529,7 @@ def _export(store: Store, settings: Settings, job: JobRow, report: Report) -> ob
     timeline = store.timeline(job.episode_id, params.revision)
     store.files.need(timeline.frames * timeline.loudness.channels * 3)
     artwork = store.files.artwork(timeline.artwork).read_bytes() if timeline.artwork else None
+    _cleaned(store, timeline, report)
     with store.files.beside() as folder:
         out = folder / "out"
         out.mkdir()
@@ -462,7 +551,9 @@ KINDS: dict[str, Callable[[Store, Settings, JobRow, Report], object]] = {
     "import": _import,
     "record": _record,
     "transcribe": _transcribe,
+    "clean": _clean,
     "measure": _measure,
+    "ride": _ride,
     "export": _export,
 }
 

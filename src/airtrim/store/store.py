@@ -19,17 +19,21 @@ from airtrim.core.media.peaks import Columns, NoPeaks, Peaks
 from airtrim.core.media.take import TakeReader
 from airtrim.core.snags.find import Snag, find_snags
 from airtrim.core.snags.listen import Listened, listen
+from airtrim.core.sound.denoise import Cleaned
 from airtrim.core.sound.fill import FillPeaks, RoomToneFill, made_up
 from airtrim.core.sound.roomtone import RoomTone, find_room_tone
+from airtrim.core.timeline.chain import Chain
+from airtrim.core.timeline.cleaned import is_cleaned
 from airtrim.core.timeline.edits import CutMany, Edit, apply
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.naming import describe
 from airtrim.core.timeline.tone import is_tone
 from airtrim.core.timeline.words import TakeWords, Word
 from airtrim.errors import BadInput, NotFound, Stale
+from airtrim.store.cleaned import CleanedTakes
 from airtrim.store.database import open_engine, reading, writing
 from airtrim.store.files import Files
-from airtrim.store.tables import EditRow, EpisodeRow, JobRow, ShowRow, TakeRow, now
+from airtrim.store.tables import EditRow, EpisodeRow, JobRow, SetupRow, ShowRow, TakeRow, now
 
 SNAPSHOT_EVERY = 100
 MANY = 50
@@ -39,6 +43,7 @@ _EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
 _TIMELINE = TypeAdapter(Timeline)
 _WORDS = TypeAdapter(tuple[Word, ...])
 _LISTENED = TypeAdapter(Listened)
+_CHAIN = TypeAdapter(Chain)
 _ROOM_TONE: TypeAdapter[RoomTone | None] = TypeAdapter(RoomTone | None)
 
 
@@ -97,6 +102,7 @@ class Store:
         self._reader = lru_cache(maxsize=64)(self._open_reader)
         self._fill = lru_cache(maxsize=256)(self._open_fill)
         self._peaks = lru_cache(maxsize=64)(self._open_peaks)
+        self.cleaned = CleanedTakes(self.files, self._reader, self.room_tone)
 
     def close(self) -> None:
         """Let go of the database."""
@@ -424,8 +430,11 @@ class Store:
                 self._snags.clear()
         self._versions[take_id] = version
 
-    def reader(self, take_id: str) -> TakeReader | RoomToneFill:
-        """Random access to a take's sound; room tone that was made up is a take as well."""
+    def reader(self, take_id: str) -> TakeReader | RoomToneFill | Cleaned:
+        """Random access to a take's sound; room tone that was made up is a take as well, and so is
+        a recording with its room taken out."""
+        if is_cleaned(take_id):
+            return self.cleaned.reader(take_id)
         return self._fill(take_id) if is_tone(take_id) else self._reader(take_id)
 
     def _open_reader(self, take_id: str) -> TakeReader:
@@ -532,6 +541,35 @@ class Store:
                 sample_peak=profile.sample_peak,
             )
             (folder / "p.npz").replace(self.files.profile(key))
+
+    # --- setups ---
+
+    def setups(self) -> list[tuple[int, str, Chain]]:
+        """What hosts kept of a track's sound to use again: number, name, chain."""
+        with reading(self.engine) as session:
+            rows = session.exec(select(SetupRow).order_by(col(SetupRow.name))).all()
+        kept = [row for row in rows if row.deleted_at is None]
+        return [(row.id or 0, row.name, _CHAIN.validate_json(row.chain)) for row in kept]
+
+    def keep_setup(self, name: str, chain: Chain) -> int:
+        """Keep a chain under a name; one of that name is replaced."""
+        with writing(self.engine) as session:
+            row = session.exec(select(SetupRow).where(SetupRow.name == name)).first()
+            row = row or SetupRow(name=name, chain="")
+            row.chain = _CHAIN.dump_json(chain).decode()
+            row.deleted_at = None
+            session.add(row)
+            session.flush()
+            return row.id or 0
+
+    def remove_setup(self, setup_id: int, *, back: bool = False) -> None:
+        """Take one away, or bring it ``back``."""
+        with writing(self.engine) as session:
+            row = session.get(SetupRow, setup_id)
+            if row is None:
+                raise NotFound("That setup is not kept any more.")
+            row.deleted_at = None if back else now()
+            session.add(row)
 
     # --- jobs ---
 

@@ -73,6 +73,17 @@ class TakeRow(SQLModel, table=True):
     created_at: datetime = Field(default_factory=now)
 
 
+class SetupRow(SQLModel, table=True):
+    """What a host kept of a track's sound to use again; ``chain`` is JSON."""
+
+    __tablename__ = "setup"
+    id: int | None = Field(default=None, primary_key=True)
+    name: str = Field(unique=True)
+    chain: str
+    created_at: datetime = Field(default_factory=now)
+    deleted_at: datetime | None = None
+
+
 class GuestRow(SQLModel, table=True):
     """Somebody who may join an episode's recordings through a link that holds ``token``."""
 

@@ -344,7 +344,7 @@ export interface paths {
         /**
          * Audio
          * @description A piece of the finished sound, as 16-bit WAV at 48 kHz; as if cut ``restored`` had been put
-         *     back, or ``snag`` settled, if one is told.
+         *     back, or ``snag`` settled, or a track treated otherwise (``listening``, JSON), if one is told.
          */
         get: operations["audio_api_episodes__episode_id__audio_get"];
         put?: never;
@@ -453,6 +453,150 @@ export interface paths {
          * @description Settle all that a pass settles, in one step.
          */
         post: operations["tidy_up_api_episodes__episode_id__tidy_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sound
+         * @description What a track measures, and the least that would help.
+         */
+        get: operations["sound_api_episodes__episode_id__sound_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sound/curves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Curves
+         * @description What a chain does, to be drawn.
+         */
+        post: operations["curves_api_sound_curves_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/sound/reduction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reduction
+         * @description What a compressor does to a span of a track.
+         */
+        post: operations["reduction_api_episodes__episode_id__sound_reduction_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/clean": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Clean
+         * @description Make what noise reduction needs, in the background; nothing where all is there.
+         */
+        post: operations["clean_api_episodes__episode_id__clean_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Setups
+         * @description All that were kept.
+         */
+        get: operations["setups_api_setups_get"];
+        put?: never;
+        /**
+         * Keep
+         * @description Keep a chain under a name; one of that name is replaced.
+         */
+        post: operations["keep_api_setups_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups/{setup_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove
+         * @description Take one away; it can be brought back.
+         */
+        delete: operations["remove_api_setups__setup_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back
+         * @description Bring one back that was taken away.
+         */
+        post: operations["bring_back_api_setups__setup_id__back_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1132,6 +1276,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/episodes/{episode_id}/ride": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ride
+         * @description Ride the gain in the background: it ends in one edit of the document.
+         */
+        post: operations["ride_api_episodes__episode_id__ride_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/episodes/{episode_id}/even-out": {
         parameters: {
             query?: never;
@@ -1457,6 +1621,186 @@ export interface components {
             text: string;
         };
         /**
+         * Band
+         * @description One band of the equaliser; a notch has no gain, a shelf takes ``q`` as its slope's.
+         */
+        "Band-Input": {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "low_shelf" | "peak" | "notch" | "high_shelf";
+            /** Hz */
+            hz: number;
+            /**
+             * Gain Db
+             * @default 0
+             */
+            gain_db: number;
+            /**
+             * Q
+             * @default 0.7
+             */
+            q: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /**
+         * Band
+         * @description One band of the equaliser; a notch has no gain, a shelf takes ``q`` as its slope's.
+         */
+        "Band-Output": {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "low_shelf" | "peak" | "notch" | "high_shelf";
+            /** Hz */
+            hz: number;
+            /**
+             * Gain Db
+             * @default 0
+             */
+            gain_db: number;
+            /**
+             * Q
+             * @default 0.7
+             */
+            q: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /**
+         * Bed
+         * @description Music against speech, in LU: under the talk, and where nobody speaks.
+         */
+        Bed: {
+            /**
+             * Under Lu
+             * @default -18
+             */
+            under_lu: number;
+            /**
+             * Alone Lu
+             * @default -4
+             */
+            alone_lu: number;
+        };
+        /**
+         * Chain
+         * @description All of it, in the order in which it is done.
+         */
+        "Chain-Input": {
+            /**
+             * @default {
+             *       "on": false,
+             *       "strength": 0.6
+             *     }
+             */
+            noise: components["schemas"]["Noise-Input"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "hz": 50,
+             *       "highest": 6
+             *     }
+             */
+            hum: components["schemas"]["Hum-Input"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "hz": 80
+             *     }
+             */
+            low_cut: components["schemas"]["LowCut-Input"];
+            /**
+             * Bands
+             * @default []
+             */
+            bands: components["schemas"]["Band-Input"][];
+            /**
+             * @default {
+             *       "on": false,
+             *       "hz": 6500,
+             *       "threshold_db": -12,
+             *       "most_db": 6
+             *     }
+             */
+            de_ess: components["schemas"]["DeEss-Input"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "threshold_db": -13,
+             *       "ratio": 3,
+             *       "knee_db": 6,
+             *       "attack_ms": 8,
+             *       "release_ms": 150,
+             *       "make_up_db": 0
+             *     }
+             */
+            compressor: components["schemas"]["Compressor-Input"];
+        };
+        /**
+         * Chain
+         * @description All of it, in the order in which it is done.
+         */
+        "Chain-Output": {
+            /**
+             * @default {
+             *       "on": false,
+             *       "strength": 0.6
+             *     }
+             */
+            noise: components["schemas"]["Noise-Output"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "hz": 50,
+             *       "highest": 6
+             *     }
+             */
+            hum: components["schemas"]["Hum-Output"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "hz": 80
+             *     }
+             */
+            low_cut: components["schemas"]["LowCut-Output"];
+            /**
+             * Bands
+             * @default []
+             */
+            bands: components["schemas"]["Band-Output"][];
+            /**
+             * @default {
+             *       "on": false,
+             *       "hz": 6500,
+             *       "threshold_db": -12,
+             *       "most_db": 6
+             *     }
+             */
+            de_ess: components["schemas"]["DeEss-Output"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "threshold_db": -13,
+             *       "ratio": 3,
+             *       "knee_db": 6,
+             *       "attack_ms": 8,
+             *       "release_ms": 150,
+             *       "make_up_db": 0
+             *     }
+             */
+            compressor: components["schemas"]["Compressor-Output"];
+        };
+        /**
          * ChangeMarker
          * @description Rename a marker, move it, or say what it marks. What is None stays.
          */
@@ -1644,6 +1988,90 @@ export interface components {
             at_s: number;
         };
         /**
+         * Compressor
+         * @description Loud moments held down. Levels in dBFS of the peak; −13 dB and 3:1 are where common practice
+         *     begins.
+         */
+        "Compressor-Input": {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Threshold Db
+             * @default -13
+             */
+            threshold_db: number;
+            /**
+             * Ratio
+             * @default 3
+             */
+            ratio: number;
+            /**
+             * Knee Db
+             * @default 6
+             */
+            knee_db: number;
+            /**
+             * Attack Ms
+             * @default 8
+             */
+            attack_ms: number;
+            /**
+             * Release Ms
+             * @default 150
+             */
+            release_ms: number;
+            /**
+             * Make Up Db
+             * @default 0
+             */
+            make_up_db: number;
+        };
+        /**
+         * Compressor
+         * @description Loud moments held down. Levels in dBFS of the peak; −13 dB and 3:1 are where common practice
+         *     begins.
+         */
+        "Compressor-Output": {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Threshold Db
+             * @default -13
+             */
+            threshold_db: number;
+            /**
+             * Ratio
+             * @default 3
+             */
+            ratio: number;
+            /**
+             * Knee Db
+             * @default 6
+             */
+            knee_db: number;
+            /**
+             * Attack Ms
+             * @default 8
+             */
+            attack_ms: number;
+            /**
+             * Release Ms
+             * @default 150
+             */
+            release_ms: number;
+            /**
+             * Make Up Db
+             * @default 0
+             */
+            make_up_db: number;
+        };
+        /**
          * CopiedTrack
          * @description What was copied of a track: clips and gain, counted from the start of the span.
          */
@@ -1747,6 +2175,30 @@ export interface components {
             crossfade_frames: number;
         };
         /**
+         * CurvesRequest
+         * @description A chain to be drawn.
+         */
+        CurvesRequest: {
+            chain: components["schemas"]["Chain-Input"];
+        };
+        /**
+         * CurvesView
+         * @description ``eq_db``: what hum notches, low cut and equaliser do at ``hertz``; ``bands_db``: each band
+         *     alone; ``static_db``: what comes out of the compressor (dBFS) for ``level_db`` (dBFS).
+         */
+        CurvesView: {
+            /** Hertz */
+            hertz: number[];
+            /** Eq Db */
+            eq_db: number[];
+            /** Bands Db */
+            bands_db: number[][];
+            /** Level Db */
+            level_db: number[];
+            /** Static Db */
+            static_db: number[];
+        };
+        /**
          * Cut
          * @description Take ``frames`` from ``start`` out of every track and close up.
          */
@@ -1812,6 +2264,60 @@ export interface components {
              * @default
              */
             name: string;
+        };
+        /**
+         * DeEss
+         * @description Sharp s lowered: around ``hz``, where it stands more than ``threshold_db`` above the whole
+         *     voice's level there, by ``most_db`` at most.
+         */
+        "DeEss-Input": {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Hz
+             * @default 6500
+             */
+            hz: number;
+            /**
+             * Threshold Db
+             * @default -12
+             */
+            threshold_db: number;
+            /**
+             * Most Db
+             * @default 6
+             */
+            most_db: number;
+        };
+        /**
+         * DeEss
+         * @description Sharp s lowered: around ``hz``, where it stands more than ``threshold_db`` above the whole
+         *     voice's level there, by ``most_db`` at most.
+         */
+        "DeEss-Output": {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Hz
+             * @default 6500
+             */
+            hz: number;
+            /**
+             * Threshold Db
+             * @default -12
+             */
+            threshold_db: number;
+            /**
+             * Most Db
+             * @default 6
+             */
+            most_db: number;
         };
         /**
          * DecideRequest
@@ -1888,7 +2394,7 @@ export interface components {
              */
             shown: components["schemas"]["Stretch"][];
             /** Edit */
-            edit: components["schemas"]["Place"] | components["schemas"]["Record"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["FadeSpan"] | components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["ChooseTake"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["SetSections"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["SetTags"];
+            edit: components["schemas"]["Place"] | components["schemas"]["Record"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["RideGain"] | components["schemas"]["SetChain"] | components["schemas"]["FadeSpan"] | components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["ChooseTake"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["SetSections"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["SetTags"];
             /**
              * Snap
              * @default true
@@ -2167,6 +2673,48 @@ export interface components {
             after: string;
         };
         /**
+         * Hum
+         * @description Mains hum taken out: narrow notches on ``hz`` and its harmonics up to the ``highest``th.
+         */
+        "Hum-Input": {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Hz
+             * @default 50
+             */
+            hz: number;
+            /**
+             * Highest
+             * @default 6
+             */
+            highest: number;
+        };
+        /**
+         * Hum
+         * @description Mains hum taken out: narrow notches on ``hz`` and its harmonics up to the ``highest``th.
+         */
+        "Hum-Output": {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Hz
+             * @default 50
+             */
+            hz: number;
+            /**
+             * Highest
+             * @default 6
+             */
+            highest: number;
+        };
+        /**
          * Invitation
          * @description A guest and the path of their link; ``revoked`` where it has been closed.
          */
@@ -2378,6 +2926,26 @@ export interface components {
              * @default []
              */
             curve_after: number[];
+            /**
+             * Momentary After
+             * @default []
+             */
+            momentary_after: number[];
+            /**
+             * Overs
+             * @default []
+             */
+            overs: components["schemas"]["OverView"][];
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+            /**
+             * Speakers
+             * @default []
+             */
+            speakers: components["schemas"]["SpeakerView"][];
         };
         /**
          * LoudnessView
@@ -2399,6 +2967,38 @@ export interface components {
             ceiling_dbtp: number;
             /** Gain Db */
             gain_db: number;
+        };
+        /**
+         * LowCut
+         * @description Everything under ``hz`` taken out, by 24 dB an octave. 70 to 100 Hz is common practice.
+         */
+        "LowCut-Input": {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Hz
+             * @default 80
+             */
+            hz: number;
+        };
+        /**
+         * LowCut
+         * @description Everything under ``hz`` taken out, by 24 dB an octave. 70 to 100 Hz is common practice.
+         */
+        "LowCut-Output": {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Hz
+             * @default 80
+             */
+            hz: number;
         };
         /**
          * MarkerAt
@@ -2534,12 +3134,53 @@ export interface components {
             landing: components["schemas"]["Landing"];
         };
         /**
+         * NewSetup
+         * @description A chain to keep under a name.
+         */
+        NewSetup: {
+            /** Name */
+            name: string;
+            chain: components["schemas"]["Chain-Input"];
+        };
+        /**
          * NewShow
          * @description A show to make.
          */
         NewShow: {
             /** Name */
             name: string;
+        };
+        /**
+         * Noise
+         * @description Noise reduction. ``strength`` 0 to 1: how far the room is lowered, 1 as far as is safe.
+         */
+        "Noise-Input": {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 0.6
+             */
+            strength: number;
+        };
+        /**
+         * Noise
+         * @description Noise reduction. ``strength`` 0 to 1: how far the room is lowered, 1 as far as is safe.
+         */
+        "Noise-Output": {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 0.6
+             */
+            strength: number;
         };
         /**
          * OrderTracks
@@ -2553,6 +3194,16 @@ export interface components {
             kind: "order_tracks";
             /** Tracks */
             tracks: string[];
+        };
+        /**
+         * OverView
+         * @description A true peak over the ceiling before the limiter.
+         */
+        OverView: {
+            /** At */
+            at: number;
+            /** Over Db */
+            over_db: number;
         };
         /**
          * OwnFiller
@@ -2811,6 +3462,31 @@ export interface components {
             whole?: number | null;
         };
         /**
+         * ReductionRequest
+         * @description A chain, and a span of a track to see its compressor work on.
+         */
+        ReductionRequest: {
+            /** Revision */
+            revision: number;
+            /** Track */
+            track: string;
+            chain: components["schemas"]["Chain-Input"];
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+        };
+        /**
+         * ReductionView
+         * @description What goes in (peak, dBFS) and what is taken away (dB), every 20 ms.
+         */
+        ReductionView: {
+            /** Level Dbfs */
+            level_dbfs: number[];
+            /** Taken Db */
+            taken_db: number[];
+        };
+        /**
          * RemoveMarker
          * @description Take a marker away.
          */
@@ -2871,6 +3547,56 @@ export interface components {
         RevisionRequest: {
             /** Revision */
             revision: number;
+        };
+        /**
+         * RideGain
+         * @description Set all points of several tracks' gain in one step: what riding the gain came to.
+         */
+        RideGain: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ride_gain";
+            /** Tracks */
+            tracks: components["schemas"]["TrackPoints"][];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
+         * RideRequest
+         * @description Phrases to bring nearer, or music to hold under the talk.
+         */
+        RideRequest: {
+            /** Revision */
+            revision: number;
+            riding?: components["schemas"]["Riding"] | null;
+            bed?: components["schemas"]["Bed"] | null;
+        };
+        /**
+         * Riding
+         * @description How phrases are brought nearer: by ``share`` (0 to 1) of how far each is off, by ``most_db``
+         *     at most, never faster than ``rate_db_s``.
+         */
+        Riding: {
+            /**
+             * Share
+             * @default 0.8
+             */
+            share: number;
+            /**
+             * Most Db
+             * @default 8
+             */
+            most_db: number;
+            /**
+             * Rate Db S
+             * @default 10
+             */
+            rate_db_s: number;
         };
         /**
          * RoomToneView
@@ -2950,6 +3676,25 @@ export interface components {
              * @default 480
              */
             crossfade_frames: number;
+        };
+        /**
+         * SetChain
+         * @description Set what is done to a track's sound. ``name`` says in the history what was changed.
+         */
+        SetChain: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_chain";
+            /** Track */
+            track: string;
+            chain: components["schemas"]["Chain-Input"];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
         };
         /**
          * SetClip
@@ -3117,6 +3862,17 @@ export interface components {
             soloed?: boolean | null;
         };
         /**
+         * SetupView
+         * @description A chain that was kept to be used again.
+         */
+        SetupView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            chain: components["schemas"]["Chain-Output"];
+        };
+        /**
          * ShelfChange
          * @description Rename, delete or bring back. What is None stays.
          */
@@ -3219,6 +3975,42 @@ export interface components {
             heard: boolean;
         };
         /**
+         * SoundView
+         * @description What a track measures, untreated, and what would help. Levels in dBFS; spectra in dB in third
+         *     octaves at ``hertz``; ``cleaned`` is False while noise reduction is on and still being made.
+         */
+        SoundView: {
+            /** Revision */
+            revision: number;
+            /** Track */
+            track: string;
+            /** Cleaned */
+            cleaned: boolean;
+            /** Hertz */
+            hertz: number[];
+            /** Voice Db */
+            voice_db: number[];
+            /** Room Db */
+            room_db: number[];
+            /** Voice Dbfs */
+            voice_dbfs: number | null;
+            /** Room Dbfs */
+            room_dbfs: number | null;
+            /** Peaks Dbfs */
+            peaks_dbfs: number | null;
+            /** Crest Db */
+            crest_db: number | null;
+            /** Hum Hz */
+            hum_hz: number | null;
+            /** Whistles */
+            whistles: components["schemas"]["WhistleView"][];
+            /** Notes */
+            notes: string[];
+            /** Suggestions */
+            suggestions: components["schemas"]["SuggestionView"][];
+            first_compressor: components["schemas"]["Compressor-Output"];
+        };
+        /**
          * SpanToCover
          * @description ``frames`` from ``start`` of a track, and the room tone to put over them. None means that of
          *     the take that sounds there, which whoever applies the edit has to fill in.
@@ -3265,6 +4057,21 @@ export interface components {
             start: number;
             /** Frames */
             frames: number;
+        };
+        /**
+         * SpeakerView
+         * @description A voice by itself: its loudness before and after the sections' gains, and how far apart its
+         *     phrases lie (10th to 90th percentile, LU).
+         */
+        SpeakerView: {
+            /** Track */
+            track: string;
+            /** Before */
+            before: number | null;
+            /** After */
+            after: number | null;
+            /** Spread Lu */
+            spread_lu: number;
         };
         /**
          * SpliceView
@@ -3332,6 +4139,22 @@ export interface components {
             columns: number;
             /** Skyline */
             skyline: string;
+        };
+        /**
+         * SuggestionView
+         * @description A step that would help, and why; ``chain`` is the track's with it taken.
+         */
+        SuggestionView: {
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "hum" | "noise" | "low_cut" | "whistle" | "eq" | "de_ess" | "compressor";
+            /** Title */
+            title: string;
+            /** Reason */
+            reason: string;
+            chain: components["schemas"]["Chain-Output"];
         };
         /**
          * Tags
@@ -3526,6 +4349,16 @@ export interface components {
             frames: number;
         };
         /**
+         * TrackPoints
+         * @description All points of a track's gain.
+         */
+        TrackPoints: {
+            /** Track */
+            track: string;
+            /** Points */
+            points: components["schemas"]["GainPoint"][];
+        };
+        /**
          * TrackView
          * @description A track, without its clips.
          */
@@ -3551,6 +4384,7 @@ export interface components {
             frames: number;
             /** Envelope */
             envelope: components["schemas"]["GainPoint"][];
+            chain: components["schemas"]["Chain-Output"];
         };
         /**
          * TrimClip
@@ -3598,6 +4432,16 @@ export interface components {
             input?: unknown;
             /** Context */
             ctx?: Record<string, never>;
+        };
+        /**
+         * WhistleView
+         * @description A narrow resonance.
+         */
+        WhistleView: {
+            /** Hz */
+            hz: number;
+            /** Over Db */
+            over_db: number;
         };
         /**
          * WholeRecording
@@ -4230,6 +5074,7 @@ export interface operations {
                 snag?: string | null;
                 do?: "cut" | "trim" | "cover" | "level" | "restore" | "keep";
                 attempt?: number;
+                listening?: string | null;
             };
             header?: never;
             path: {
@@ -4449,6 +5294,254 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ChangedView"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sound_api_episodes__episode_id__sound_get: {
+        parameters: {
+            query: {
+                track: string;
+                revision: number;
+            };
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoundView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    curves_api_sound_curves_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CurvesRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurvesView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    reduction_api_episodes__episode_id__sound_reduction_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReductionRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReductionView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    clean_api_episodes__episode_id__clean_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RevisionRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"] | null;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    setups_api_setups_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupView"][];
+                };
+            };
+        };
+    };
+    keep_api_setups_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSetup"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_api_setups__setup_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bring_back_api_setups__setup_id__back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {
@@ -5556,6 +6649,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LevelsView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    ride_api_episodes__episode_id__ride_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RideRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Validation Error */

@@ -11,6 +11,7 @@ from airtrim.core.loudness.meter import (
     CELL_FRAMES,
     Profile,
     integrated_loudness,
+    momentary_lufs,
     section_loudness,
     short_term_lufs,
 )
@@ -21,6 +22,7 @@ RAMP_FRAMES = 9_600
 """A gain changes over at most 200 ms, less where the air between two words is shorter."""
 
 _STRETCH_CELLS = 600_000
+_ONE_MOMENT_FRAMES = 9_600
 _MOST_ROUNDS = 10
 _LEAST_SLOPE = 0.1
 
@@ -69,7 +71,8 @@ def gain_curve(
 @dataclass(frozen=True, slots=True)
 class Levels:
     """A plan and what it will give. Loudness in LUFS, None where there is nothing to hear.
-    The curves are short-term loudness, a value each second, the first centred on 1.5 s."""
+    The curves are short-term loudness, a value each second, the first centred on 1.5 s, and
+    ``momentary_after`` the highest momentary loudness that ends in each second."""
 
     section_gains_db: tuple[float, ...]
     gain_db: float
@@ -80,6 +83,7 @@ class Levels:
     most_limiting_db: float
     curve_before: NDArray[np.float64]
     curve_after: NDArray[np.float64]
+    momentary_after: NDArray[np.float64]
 
 
 def even_out(
@@ -143,7 +147,67 @@ def foresee(
         float(-20.0 * np.log10(max(limiting, 1e-6))),
         short_term_lufs(profile.energy)[::10],
         short_term_lufs(energy)[::10],
+        _highest_each(momentary_lufs(energy), 10),
     )
+
+
+def _highest_each(values: NDArray[np.float64], count: int) -> NDArray[np.float64]:
+    starts = np.arange(0, len(values), count)
+    return np.maximum.reduceat(values, starts) if len(values) else values
+
+
+def peaks_over(
+    profile: Profile,
+    ramps: list[tuple[int, int]],
+    gains_db: Sequence[float] | Gains,
+    gain_db: float,
+    ceiling_dbtp: float,
+) -> list[tuple[int, float]]:
+    """Where true peaks stand over the ceiling before the limiter: the frame of the highest of each
+    moment (peaks less than 0.2 s apart are one), and by how many dB."""
+    curve = gain_curve(gains_db, ramps, gain_db)
+    ceiling = 10.0 ** (ceiling_dbtp / 20.0)
+    out: list[tuple[int, float]] = []
+    for at in range(0, len(profile.peak), _STRETCH_CELLS):
+        peaks = profile.peak[at : at + _STRETCH_CELLS]
+        middles = (np.arange(at, at + len(peaks)) + 0.5) * CELL_FRAMES
+        over = peaks * 10.0 ** (np.interp(middles, curve.frames, curve.db) / 20.0) / ceiling
+        for cell in np.flatnonzero(over > 1.0):
+            here = (at + int(cell)) * CELL_FRAMES, round(float(20.0 * np.log10(over[cell])), 2)
+            if out and here[0] - out[-1][0] < _ONE_MOMENT_FRAMES:
+                out[-1] = max(out[-1], here, key=lambda one: one[1])
+            else:
+                out.append(here)
+    return out
+
+
+def verdict(levels: Levels, words_over: int, target_lufs: float, ceiling_dbtp: float) -> str:
+    """The state of an episode's loudness in a plain sentence. Sections within 1 LU of each other
+    and the whole within 1 LU of its target are even (common practice)."""
+    if levels.after is None:
+        return "There is nothing to hear in it."
+    after = [loud for loud in levels.sections_after if loud is not None]
+    apart = max(after) - min(after) if len(after) > 1 else 0.0
+    off = levels.after - target_lufs
+    told = []
+    if apart > 1.0:
+        told.append(f"uneven: sections are {apart:.1f} LU apart")
+    elif len(after) > 1:
+        told.append(f"even: sections within {max(apart, 0.1):.1f} LU")
+    if abs(off) > 1.0:
+        told.append(f"{abs(off):.1f} LU too {'loud' if off > 0 else 'quiet'}")
+    else:
+        told.append(f"{abs(off):.1f} LU off its target" if abs(off) > 0.1 else "on its target")
+    if words_over:
+        ceiling = f"{ceiling_dbtp:.1f}".replace("-", "−")
+        what = "1 word" if words_over == 1 else f"{words_over} words"
+        told.append(f"{what} over {ceiling} dBTP before limiting")
+    if levels.most_limiting_db > 6.0:
+        told.append(
+            f"the limiter works by up to {levels.most_limiting_db:.0f} dB, which is heard: "
+            "aim lower, or use the compressor"
+        )
+    return "; ".join(told).capitalize() + "."
 
 
 def _reaching(

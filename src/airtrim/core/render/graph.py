@@ -1,13 +1,14 @@
 """The render graph, in pulled blocks.
 
-take → clips with fades and crossfades → the track's gain over time → sum → levelling and gain →
-true-peak limiter
+take, or the cleaned take → clips with fades and crossfades → the track's chain → the track's gain,
+over time → sum → levelling and gain → true-peak limiter
 
-Everything before the limiter can be computed for any span alone; the limiter is started
-``SETTLE_FRAMES`` early, so a piece rendered alone is the same as that piece of the whole.
+What remembers its past, chain and limiter, is started early enough that a piece rendered alone is
+the same as that piece of the whole.
 """
 
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from typing import Protocol
 
 import numpy as np
@@ -17,9 +18,14 @@ from airtrim.core.loudness.levelling import RAMP_FRAMES, GainCurve, gain_curve
 from airtrim.core.loudness.limiter import DELAY_FRAMES, SETTLE_FRAMES, Limiter
 from airtrim.core.loudness.meter import Meter, Profile
 from airtrim.core.media.ahead import ahead
+from airtrim.core.sound.denoise import FLOOR_DB
+from airtrim.core.sound.treat import Treatment
+from airtrim.core.timeline.chain import NEUTRAL
+from airtrim.core.timeline.cleaned import cleaned_name
 from airtrim.core.timeline.clips import Clip, Clips, Shape
 from airtrim.core.timeline.envelope import drawn
 from airtrim.core.timeline.model import Timeline, Track
+from airtrim.core.timeline.tone import is_tone
 from airtrim.core.timeline.words import TakeWords, gap_near, words_on
 
 Sound = NDArray[np.float32]
@@ -84,39 +90,102 @@ def audible(timeline: Timeline) -> list[Track]:
     ]
 
 
+def alone(timeline: Timeline, track_id: str, *, treated: bool = True) -> Timeline:
+    """The same with one track only, whether it was heard or not, in one channel; without
+    ``treated``, as it was recorded: no chain, no gain."""
+    track = replace(timeline.track(track_id), muted=False, soloed=False)
+    if not treated:
+        track = replace(track, chain=NEUTRAL, gain_db=0.0, envelope=())
+    one = replace(timeline.loudness, layout="mono")
+    return replace(timeline, tracks=(track,), loudness=one)
+
+
+class _Voice:
+    """One track: its clips, its chain and its gain; any span can be read, the next one cheaply."""
+
+    def __init__(self, track: Track, timeline: Timeline, channels: int, takes: Takes) -> None:
+        self._clips = _ClipSum(track, timeline, channels, takes)
+        self._chain = track.chain
+        self._gain_db = track.gain_db
+        self._at, self._db = drawn(track.envelope)
+        self._channels = channels
+        self._running: Treatment | None = None
+        self._next = -1
+
+    def add(self, start: int, out: Sound) -> None:
+        """Add what sounds from ``start`` on to ``out``."""
+        if not (self._chain.shapes or self._gain_db or len(self._at)):
+            self._clips.add(start, out)
+            return
+        own = self._treated(start, len(out)) if self._chain.shapes else self._plain(start, len(out))
+        if len(self._at):
+            db = np.interp(np.arange(start, start + len(out)), self._at, self._db) + self._gain_db
+            own *= np.asarray(10.0 ** (db / 20.0), np.float32)[:, None]
+        elif self._gain_db:
+            own *= np.float32(10.0 ** (self._gain_db / 20.0))
+        out += own
+
+    def _plain(self, start: int, frames: int) -> Sound:
+        own = np.zeros((frames, self._channels), np.float32)
+        self._clips.add(start, own)
+        return own
+
+    def _treated(self, start: int, frames: int) -> Sound:
+        if self._running is None or start != self._next:
+            self._running = Treatment(self._chain, self._channels)
+            lead = min(start, self._running.settling_frames)
+            for at in range(start - lead, start, BLOCK_FRAMES):
+                self._running.process(self._plain(at, min(BLOCK_FRAMES, start - at)))
+        own = self._plain(start, frames)
+        self._running.process(own)
+        self._next = start + frames
+        return own
+
+
 class Mix:
     """The sum of all tracks that are heard, before levelling; any span can be read alone."""
 
     def __init__(self, timeline: Timeline, takes: Takes) -> None:
         self._channels = timeline.loudness.channels
-        self._takes = takes
-        self._tracks = audible(timeline)
-        self._starts = [track.clips.at for track in self._tracks]
-        self._gains = [drawn(track.envelope) for track in self._tracks]
+        self._voices = [
+            _Voice(track, timeline, self._channels, takes) for track in audible(timeline)
+        ]
 
     def read(self, start: int, frames: int) -> Sound:
         """``frames`` of the mix from ``start``, shape ``(frames, channels)``."""
         out = np.zeros((frames, self._channels), np.float32)
-        for number, track in enumerate(self._tracks):
-            at, db = self._gains[number]
-            if not len(at):
-                self._track(track, self._starts[number], start, out)
-                continue
-            own = np.zeros_like(out)
-            self._track(track, self._starts[number], start, own)
-            gain = np.interp(np.arange(start, start + frames), at, db)
-            out += own * np.asarray(10.0 ** (gain / 20.0), np.float32)[:, None]
+        for voice in self._voices:
+            voice.add(start, out)
         return out
 
-    def _track(self, track: Track, starts: NDArray[np.int64], start: int, out: Sound) -> None:
-        clips = track.clips
-        first = max(0, int(np.searchsorted(starts, start, side="right")) - 2)
+
+class _ClipSum:
+    """The clips of a track with their fades and crossfades."""
+
+    def __init__(self, track: Track, timeline: Timeline, channels: int, takes: Takes) -> None:
+        self._track = track
+        self._starts = track.clips.at
+        self._channels = channels
+        self._open = takes
+        noise = track.chain.noise
+        self._strength = noise.strength if noise.on else 0.0
+        self._room_tones = timeline.room_tones
+
+    def _take(self, take: str) -> Take:
+        if self._strength and not is_tone(take):
+            take = cleaned_name(take, self._room_tones.get(take), self._strength)
+        return self._open(take)
+
+    def add(self, start: int, out: Sound) -> None:
+        """Add what sounds from ``start`` on to ``out``."""
+        clips = self._track.clips
+        first = max(0, int(np.searchsorted(self._starts, start, side="right")) - 2)
         for index in range(first, len(clips)):
             clip = clips[index]
             if clip.at - clip.fade_in >= start + len(out):
                 break
             head, tail = self._fades(clips, index, clip)
-            self._add(clip, head, tail, track.gain_db, start, out)
+            self._add(clip, head, tail, start, out)
 
     def _fades(self, clips: Clips, index: int, clip: Clip) -> tuple[Edge, Edge]:
         """The fades at either end of a clip."""
@@ -144,20 +213,20 @@ class Mix:
             return None
         if left.continues_into(right):
             return 0
-        beyond = self._takes(left.take).frames - left.start - left.frames
+        beyond = self._open(left.take).frames - left.start - left.frames
         half = min(right.fade_in // 2, beyond, right.start, left.frames // 2, right.frames // 2)
         return half if half >= _EDGE_FRAMES // 2 else None
 
-    def _add(
-        self, clip: Clip, head: Edge, tail: Edge, gain_db: float, start: int, out: Sound
-    ) -> None:
+    def _add(self, clip: Clip, head: Edge, tail: Edge, start: int, out: Sound) -> None:
         low, high = clip.at - head[1], clip.end + tail[1]
         first, last = max(low, start), min(high, start + len(out))
         if first >= last:
             return
-        sound = self._takes(clip.take).read(clip.start + first - clip.at, last - first)
-        if clip.gain_db or gain_db:
-            sound *= np.float32(10.0 ** ((clip.gain_db + gain_db) / 20.0))
+        sound = self._take(clip.take).read(clip.start + first - clip.at, last - first)
+        # Room tone that was made up is of the room as it was: it is lowered with it.
+        gain_db = clip.gain_db + (self._strength * FLOOR_DB if is_tone(clip.take) else 0.0)
+        if gain_db:
+            sound *= np.float32(10.0 ** (gain_db / 20.0))
         _fade(sound, first - low, head[0], head[2])
         _fade(sound[::-1], high - last, tail[0], tail[2])
         part = out[first - start : last - start]

@@ -5,6 +5,8 @@ import numpy as np
 from airtrim.core.loudness.levelling import foresee
 from airtrim.core.loudness.limiter import Limiter
 from airtrim.core.loudness.meter import Meter
+from airtrim.core.sound.treat import Treatment
+from airtrim.core.timeline.chain import Chain, Compressor, DeEss, LowCut
 
 
 def warm_up() -> None:
@@ -14,3 +16,7 @@ def warm_up() -> None:
     meter.push(sound)
     Limiter(1, -1.0).process(sound)
     foresee(meter.profile(), [0], [], [0.0], 0.0, -1.0)
+    everything = Chain(
+        low_cut=LowCut(on=True), de_ess=DeEss(on=True), compressor=Compressor(on=True)
+    )
+    Treatment(everything, 1).process(sound)

@@ -7,6 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.timeline import arranging, envelope
+from airtrim.core.timeline.chain import Chain
 from airtrim.core.timeline.clips import Clip, Clips, Shape, joined
 from airtrim.core.timeline.cutting import (
     cut,
@@ -356,6 +357,32 @@ class SetEnvelope(_Edit):
     points: tuple[GainPoint, ...] = Field(max_length=20_000)
 
 
+class TrackPoints(BaseModel):
+    """All points of a track's gain."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    track: str
+    points: tuple[GainPoint, ...] = Field(max_length=20_000)
+
+
+class RideGain(_Edit):
+    """Set all points of several tracks' gain in one step: what riding the gain came to."""
+
+    kind: Literal["ride_gain"] = "ride_gain"
+    tracks: tuple[TrackPoints, ...] = Field(min_length=1, max_length=MOST_TRACKS)
+    name: str = Field(default="", max_length=120)
+
+
+class SetChain(_Edit):
+    """Set what is done to a track's sound. ``name`` says in the history what was changed."""
+
+    kind: Literal["set_chain"] = "set_chain"
+    track: str
+    chain: Chain
+    name: str = Field(default="", max_length=120)
+
+
 class FadeSpan(_Edit):
     """Fade tracks in (from nothing) or out over a span."""
 
@@ -605,6 +632,8 @@ Edit = Annotated[
     | Paste
     | GainSpan
     | SetEnvelope
+    | RideGain
+    | SetChain
     | FadeSpan
     | Split
     | Join
@@ -747,6 +776,13 @@ def apply(timeline: Timeline, edit: Edit) -> Timeline:
             return replace(timeline, loudness=settings)
         case EvenOut():
             return _even_out(timeline, edit)
+        case RideGain():
+            for one in edit.tracks:
+                timeline = _gain(timeline, SetEnvelope(track=one.track, points=one.points))
+            return timeline
+        case SetChain():
+            track = timeline.track(edit.track)
+            return arranging.with_track(timeline, replace(track, chain=edit.chain))
         case SetTags():
             return replace(timeline, tags=edit.tags, artwork=edit.artwork)
 

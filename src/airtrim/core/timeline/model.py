@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from pydantic import GetCoreSchemaHandler
 from pydantic_core import CoreSchema, core_schema
 
+from airtrim.core.timeline.chain import NEUTRAL, Chain
 from airtrim.core.timeline.clips import Clips
 from airtrim.core.timeline.envelope import Envelope
 from airtrim.core.timeline.tags import Tags
@@ -31,7 +32,8 @@ CROSSFADE_FRAMES = 480
 @dataclass(frozen=True, slots=True)
 class Track:
     """One voice or the music; ``clips`` in order of time. ``envelope`` is its gain over time, which
-    ``gain_db`` comes on top of; ``colour`` None means by its kind and place."""
+    ``gain_db`` comes on top of; ``colour`` None means by its kind and place; ``chain`` is what is
+    done to its sound before both."""
 
     id: str
     name: str
@@ -42,6 +44,7 @@ class Track:
     soloed: bool = False
     colour: Colour | None = None
     envelope: Envelope = ()
+    chain: Chain = NEUTRAL
 
     @property
     def frames(self) -> int:

@@ -46,6 +46,10 @@ def describe(timeline: Timeline, edit: Edit) -> str:
             return f"{gain} for {_seconds(edit.frames)}{_on(timeline, edit.tracks)}"
         case edits.SetEnvelope():
             return f"Changed the gain of {_track(timeline, edit.track)}"
+        case edits.RideGain():
+            return edit.name or "Rode the gain"
+        case edits.SetChain():
+            return edit.name or f"Changed the sound of {_track(timeline, edit.track)}"
         case edits.FadeSpan():
             way = "in" if edit.inwards else "out"
             return f"Faded {way} over {_seconds(edit.frames)}{_on(timeline, edit.tracks)}"

@@ -1,0 +1,136 @@
+"""The sound of tracks: what they measure, what would help, curves to draw, and kept setups."""
+
+from dataclasses import replace
+
+import numpy as np
+from fastapi import APIRouter, Query
+
+from airtrim.api.models import (
+    CurvesRequest,
+    CurvesView,
+    JobView,
+    NewSetup,
+    ReductionRequest,
+    ReductionView,
+    RevisionRequest,
+    SetupView,
+    SoundView,
+    SuggestionView,
+    WhistleView,
+    job_view,
+)
+from airtrim.api.state import Context
+from airtrim.core.render.solo import material, reduction_history
+from airtrim.core.sound.compressor import curve_db
+from airtrim.core.sound.filters import band_row, linear_rows, response_db
+from airtrim.core.sound.study import GRAPH_HZ, first_compressor, study
+from airtrim.core.timeline.arranging import with_track
+from airtrim.errors import BadInput
+from airtrim.jobs.work import CleanParams
+
+router = APIRouter(prefix="/api", tags=["sound"])
+
+_LEVELS_DB = np.arange(-60.0, 0.5, 1.0)
+
+
+@router.get("/episodes/{episode_id}/sound")
+def sound(context: Context, episode_id: int, track: str, revision: int = Query(ge=0)) -> SoundView:
+    """What a track measures, and the least that would help."""
+    store = context.store
+    timeline = store.timeline(episode_id, revision)
+    one = timeline.track(track)
+    if one.kind == "music":
+        raise BadInput("Music is not judged here: what is said of a voice would not fit it.")
+    speech, pauses = material(timeline, store.reader, store.words(timeline), track)
+    found = study(speech, pauses, one.chain)
+    return SoundView(
+        revision=revision,
+        track=track,
+        cleaned=not store.cleaned.missing(timeline),
+        hertz=[round(float(hz), 1) for hz in GRAPH_HZ],
+        voice_db=list(found.voice_db),
+        room_db=list(found.room_db),
+        voice_dbfs=found.voice_dbfs,
+        room_dbfs=found.room_dbfs,
+        peaks_dbfs=found.peaks_dbfs,
+        crest_db=found.crest_db,
+        hum_hz=found.hum_hz,
+        whistles=[WhistleView(hz=w.hz, over_db=w.over_db) for w in found.whistles],
+        notes=list(found.notes),
+        suggestions=[
+            SuggestionView(step=s.step, title=s.title, reason=s.reason, chain=s.chain)
+            for s in found.suggestions
+        ],
+        first_compressor=first_compressor(found),
+    )
+
+
+@router.post("/sound/curves")
+def curves(request: CurvesRequest) -> CurvesView:
+    """What a chain does, to be drawn."""
+    chain = request.chain
+    static = curve_db(chain.compressor, _LEVELS_DB) + chain.compressor.make_up_db
+    return CurvesView(
+        hertz=_told(GRAPH_HZ, 1),
+        eq_db=_told(response_db(linear_rows(chain), GRAPH_HZ)),
+        bands_db=[_told(response_db(band_row(band), GRAPH_HZ)) for band in chain.bands],
+        level_db=_told(_LEVELS_DB),
+        static_db=_told(static),
+    )
+
+
+def _told(values: np.ndarray, decimals: int = 2) -> list[float]:
+    return [round(float(value), decimals) for value in values]
+
+
+@router.post("/episodes/{episode_id}/sound/reduction")
+def reduction(context: Context, episode_id: int, request: ReductionRequest) -> ReductionView:
+    """What a compressor does to a span of a track."""
+    store = context.store
+    timeline = store.timeline(episode_id, request.revision)
+    with_chain = with_track(timeline, replace(timeline.track(request.track), chain=request.chain))
+    told = reduction_history(with_chain, store.reader, request.track, request.start, request.frames)
+    return ReductionView(
+        level_dbfs=[level for level, _ in told], taken_db=[taken for _, taken in told]
+    )
+
+
+@router.post("/episodes/{episode_id}/clean", status_code=202)
+def clean(context: Context, episode_id: int, request: RevisionRequest) -> JobView | None:
+    """Make what noise reduction needs, in the background; nothing where all is there."""
+    store = context.store
+    timeline = store.timeline(episode_id, request.revision)
+    if not store.cleaned.missing(timeline):
+        return None
+    params = CleanParams(revision=request.revision).model_dump_json()
+    for job in store.jobs(episode_id, ("queued", "running")):
+        if job.kind == "clean" and job.params == params:
+            return job_view(job)
+    job = store.add_job("clean", episode_id, params)
+    context.queue.wake(job.id)
+    return job_view(job)
+
+
+@router.get("/setups")
+def setups(context: Context) -> list[SetupView]:
+    """All that were kept."""
+    return [SetupView(id=n, name=name, chain=chain) for n, name, chain in context.store.setups()]
+
+
+@router.post("/setups", status_code=201)
+def keep(context: Context, request: NewSetup) -> SetupView:
+    """Keep a chain under a name; one of that name is replaced."""
+    number = context.store.keep_setup(request.name.strip(), request.chain)
+    return SetupView(id=number, name=request.name.strip(), chain=request.chain)
+
+
+@router.delete("/setups/{setup_id}", status_code=204)
+def remove(context: Context, setup_id: int) -> None:
+    """Take one away; it can be brought back."""
+    context.store.remove_setup(setup_id)
+
+
+@router.post("/setups/{setup_id}/back", status_code=204)
+def bring_back(context: Context, setup_id: int) -> None:
+    """Bring one back that was taken away."""
+    context.store.remove_setup(setup_id, back=True)

@@ -1,0 +1,259 @@
+"""One track by itself: what of it is speech, what is room, how loud it is, what its chain does."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from airtrim.core.loudness.meter import Meter, integrated_loudness
+from airtrim.core.loudness.riding import (
+    Bed,
+    Points,
+    Riding,
+    Spans,
+    bed_points,
+    joined,
+    phrase_loudness,
+    phrases,
+    ride,
+    spread_lu,
+)
+from airtrim.core.media import FRAME_RATE
+from airtrim.core.render.graph import Mix, Takes, alone
+from airtrim.core.sound.treat import Treatment
+from airtrim.core.timeline.arranging import with_track
+from airtrim.core.timeline.chain import NEUTRAL, Chain
+from airtrim.core.timeline.clips import Clip
+from airtrim.core.timeline.edits import GainPoint, RideGain, TrackPoints
+from airtrim.core.timeline.envelope import Envelope, Point, drawn
+from airtrim.core.timeline.model import Timeline, Track
+from airtrim.core.timeline.tone import is_tone
+from airtrim.core.timeline.words import TakeWords, words_on
+from airtrim.errors import BadInput
+
+Mono = NDArray[np.float32]
+Energies = dict[str, NDArray[np.float32]]
+"""K-weighted energy of tracks as they sound, a value a millisecond, by their ids."""
+
+_MOST_SPEECH = 45 * FRAME_RATE
+_MOST_PAUSE = 30 * FRAME_RATE
+_BESIDE_WORDS = round(0.12 * FRAME_RATE)
+_SHORTEST_PAUSE = FRAME_RATE // 2
+_TOLD_EVERY = FRAME_RATE // 50
+
+
+def spoken_spans(timeline: Timeline, words: TakeWords, track_id: str) -> list[tuple[int, int]]:
+    """Where words sound on a track, in order."""
+    return [(w.start, w.end) for w in words_on(timeline, words) if w.track == track_id]
+
+
+def material(
+    timeline: Timeline, takes: Takes, words: TakeWords, track_id: str
+) -> tuple[Mono, list[Mono]]:
+    """Some of a track's speech, and pauses of half a second or more, untreated, one channel; at
+    most 45 s and 30 s of them, from all of the track."""
+    mix = Mix(alone(timeline, track_id, treated=False), takes)
+    spans = spoken_spans(timeline, words, track_id)
+    talk = joined(spans, _BESIDE_WORDS)
+    speech = [mix.read(s, e - s)[:, 0] for s, e in _spread(talk, _MOST_SPEECH)]
+    pauses: list[tuple[int, int]] = []
+    for clip in timeline.track(track_id).clips:
+        if not is_tone(clip.take):
+            pauses += _between(clip, spans)
+    rooms = [mix.read(s, min(e - s, 5 * FRAME_RATE))[:, 0] for s, e in _spread(pauses, _MOST_PAUSE)]
+    return np.concatenate([np.zeros(0, np.float32), *speech]), rooms
+
+
+def _between(clip: Clip, spans: Spans) -> list[tuple[int, int]]:
+    out = []
+    at = clip.at + _BESIDE_WORDS
+    for start, end in [*spans, (clip.end, clip.end)]:
+        if end <= clip.at or start > clip.end:
+            continue
+        if start - _BESIDE_WORDS - at >= _SHORTEST_PAUSE:
+            out.append((at, start - _BESIDE_WORDS))
+        at = max(at, end + _BESIDE_WORDS)
+    return out
+
+
+def _spread(spans: Spans, most: int) -> Spans:
+    """As many of the spans as are no longer than ``most`` together, from all over."""
+    total = sum(end - start for start, end in spans)
+    every = max(1, -(-total // most))
+    return spans[::every]
+
+
+def track_energy(
+    timeline: Timeline,
+    takes: Takes,
+    track_id: str,
+    progress: Callable[[float], None] = lambda _: None,
+) -> NDArray[np.float32]:
+    """Energy of a track as it sounds, its chain and its gains included, a value a millisecond."""
+    return _energy(alone(timeline, track_id), takes, progress)
+
+
+def _energy(
+    timeline: Timeline, takes: Takes, progress: Callable[[float], None]
+) -> NDArray[np.float32]:
+    mix = Mix(timeline, takes)
+    # Careful never: only energy is wanted, no peaks.
+    meter = Meter(1, careful_above=1e9)
+    step = FRAME_RATE
+    for at in range(0, timeline.frames, step):
+        meter.push(mix.read(at, min(step, timeline.frames - at)))
+        progress(min(1.0, (at + step) / timeline.frames))
+    return meter.profile().energy
+
+
+def phrase_spread(timeline: Timeline, words: TakeWords, energies: Energies) -> dict[str, float]:
+    """How far apart the phrases of each voice lie: 10th to 90th percentile of their loudness, in
+    LU."""
+    out = {}
+    for track in _voices(timeline):
+        if track.id in energies:
+            spoken = phrases(spoken_spans(timeline, words, track.id))
+            loud = phrase_loudness(energies[track.id], spoken)
+            out[track.id] = spread_lu(loud[loud > -70.0])
+    return out
+
+
+def _voices(timeline: Timeline) -> list[Track]:
+    return [track for track in timeline.tracks if track.kind == "voice" and len(track.clips)]
+
+
+def ride_phrases(
+    timeline: Timeline, words: TakeWords, energies: Energies, riding: Riding
+) -> RideGain:
+    """The edit that brings each voice's phrases nearer, on top of the gain points that are there.
+
+    Raises BadInput where no words are known, so that there are no phrases.
+    """
+    tracks = []
+    starts = [section.at for section in timeline.sections]
+    any_words = False
+    for track in _voices(timeline):
+        spoken = phrases(spoken_spans(timeline, words, track.id))
+        any_words = any_words or bool(spoken)
+        points = ride(energies[track.id], spoken, starts, riding)
+        if points:
+            tracks.append(TrackPoints(track=track.id, points=_added(track.envelope, points)))
+    if not any_words:
+        raise BadInput("No words are known yet, so there are no phrases to bring nearer.")
+    if not tracks:
+        raise BadInput(
+            "The phrases are as near to each other as that already. Nothing was changed."
+        )
+    return RideGain(tracks=tuple(tracks), name="Evened out phrases")
+
+
+def duck(
+    timeline: Timeline, takes: Takes, words: TakeWords, energies: Energies, bed: Bed
+) -> RideGain:
+    """The edit that holds music under the talk. It sets all gain points of the music tracks; those
+    they had are replaced.
+
+    ``energies``: of the voices. Raises BadInput where there is no music, or no speech.
+    """
+    music = [track for track in timeline.tracks if track.kind == "music" and len(track.clips)]
+    voices = [energies[track.id] for track in _voices(timeline)]
+    if not music:
+        raise BadInput("There is no music in this episode. Nothing was changed.")
+    if not voices:
+        raise BadInput("Nobody speaks in this episode yet. Nothing was changed.")
+    # Each voice as loud as the others hear it: sections' gains are the same for music and talk.
+    speech = np.zeros(max(len(one) for one in voices), np.float32)
+    for one in voices:
+        speech[: len(one)] += one
+    spoken = sorted(
+        (word.start, word.end)
+        for word in words_on(timeline, words)
+        if any(word.track == track.id for track in _voices(timeline))
+    )
+    tracks = []
+    for track in music:
+        plain = replace(track, envelope=())
+        tracks_plain = tuple(plain if t is track else t for t in timeline.tracks)
+        energy = track_energy(replace(timeline, tracks=tracks_plain), takes, track.id)
+        sounding = [(clip.at, clip.end) for clip in track.clips]
+        points = bed_points(energy, speech, spoken, sounding, bed)
+        if points:
+            tracks.append(TrackPoints(track=track.id, points=_told(points)))
+    if not tracks:
+        raise BadInput("Music or speech is too faint to be measured. Nothing was changed.")
+    return RideGain(tracks=tuple(tracks), name="Held the music under the talk")
+
+
+def _told(points: Points) -> tuple[GainPoint, ...]:
+    return tuple(GainPoint(at=at, db=min(24.0, max(-72.0, db))) for at, db in points)
+
+
+def _added(envelope: Envelope, points: Points) -> tuple[GainPoint, ...]:
+    """Points on top of an envelope: both have straight lines, so their sum has them too."""
+    if not envelope:
+        return _told(points)
+    at, db = drawn(tuple(Point(p.at, p.db, p.shape) for p in envelope))
+    new_at, new_db = (np.array(values, np.float64) for values in zip(*points, strict=True))
+    where = np.unique(np.concatenate([np.round(at), new_at]))
+    total = np.interp(where, at, db) + np.interp(where, new_at, new_db)
+    return _told([(int(a), round(float(b), 2)) for a, b in zip(where, total, strict=True)])
+
+
+def loudness_of(timeline: Timeline, takes: Takes, start: int, frames: int) -> float | None:
+    """Loudness in LUFS of a span of a document with few tracks; None where there is none."""
+    meter = Meter(timeline.loudness.channels, careful_above=1e9)
+    meter.push(Mix(timeline, takes).read(start, frames))
+    return integrated_loudness(meter.profile().energy)
+
+
+def untouched_alike(
+    timeline: Timeline, takes: Takes, track_id: str, start: int, frames: int
+) -> Timeline:
+    """The document with a track's chain left out, and the track as loud over a span as with it:
+    louder must not be taken for better."""
+    treated = loudness_of(alone(timeline, track_id), takes, start, frames)
+    track = timeline.track(track_id)
+    plain = replace(track, chain=NEUTRAL)
+    bare = with_track(timeline, plain)
+    untreated = loudness_of(alone(bare, track_id), takes, start, frames)
+    if treated is None or untreated is None:
+        return bare
+    alike = replace(plain, gain_db=plain.gain_db + treated - untreated)
+    return with_track(timeline, alike)
+
+
+def taken_out(
+    timeline: Timeline, takes: Takes, track_id: str, start: int, frames: int
+) -> NDArray[np.float32]:
+    """What noise reduction takes out of a track in a span, shape ``(frames, 1)``."""
+    track = timeline.track(track_id)
+    noise = Chain(noise=track.chain.noise)
+    with_noise = alone(with_track(timeline, replace(track, chain=noise)), track_id)
+    without = alone(with_track(timeline, replace(track, chain=NEUTRAL)), track_id)
+    return np.asarray(
+        Mix(without, takes).read(start, frames) - Mix(with_noise, takes).read(start, frames)
+    )
+
+
+def reduction_history(
+    timeline: Timeline, takes: Takes, track_id: str, start: int, frames: int
+) -> list[tuple[float, float]]:
+    """What goes into a track's compressor (peak, dBFS) and what it takes away (dB), every 20 ms."""
+    chain = timeline.track(track_id).chain
+    if not chain.compressor.on:
+        return []
+    before = replace(chain, compressor=replace(chain.compressor, on=False))
+    track = replace(timeline.track(track_id), chain=before, gain_db=0.0, envelope=())
+    into = Mix(alone(with_track(timeline, track), track_id), takes)
+    only = Treatment(Chain(compressor=chain.compressor), 1)
+    lead = min(start, only.settling_frames)
+    sound = into.read(start - lead, lead + frames)
+    told = np.zeros(len(sound), np.float32)
+    peaks = np.abs(sound[:, 0]).copy()
+    only.process(sound, told)
+    count = frames // _TOLD_EVERY
+    level = peaks[lead:][: count * _TOLD_EVERY].reshape(count, _TOLD_EVERY).max(axis=1)
+    taken = told[lead:][: count * _TOLD_EVERY].reshape(count, _TOLD_EVERY).min(axis=1)
+    dbfs = 20.0 * np.log10(np.maximum(level, 1e-5))
+    return [(round(float(a), 1), round(float(b), 2)) for a, b in zip(dbfs, taken, strict=True)]

@@ -1,0 +1,256 @@
+"""Noise reduction: the room taken out from under a voice.
+
+A short-time spectrum is weighed bin by bin with the log-spectral amplitude estimator (Ephraim and
+Malah, IEEE Trans. ASSP 33, 1985) under uncertainty whether there is speech (Cohen and Berdugo,
+Signal Processing 81, 2001). What a bin holds of speech is judged by the decision-directed method
+(Ephraim and Malah, IEEE Trans. ASSP 32, 1984), run forwards and backwards, of which the larger
+counts: the whole recording is there, so the beginnings of words need not be swallowed. How likely
+speech is there is judged over half a kilohertz and a tenth of a second, so that no single bin
+twitters.
+
+The result is as clean as is safe. How much of it is wanted is a matter of mixing: one cleaned take,
+made once, serves every strength (``Cleaned``).
+"""
+
+from collections.abc import Callable, Iterator
+from functools import lru_cache
+from typing import Protocol
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from airtrim.core.media import FRAME_RATE
+
+Sound = NDArray[np.float32]
+
+SIZE = 2048
+"""43 ms."""
+HOP = SIZE // 4
+BINS = SIZE // 2 + 1
+FLOOR_DB = -28.0
+"""How far the room alone is lowered at full strength. Lower sounded, and measured, worse."""
+
+_KEPT = 0.92
+"""Weight of the frame before in the decision-directed estimate."""
+_LEAST_SNR = 10.0 ** (-22.0 / 10.0)
+_ABSENT = 0.3, 0.95
+_LOCAL_BINS, _LOCAL_FRAMES, _AROUND_FRAMES = 31, 5, 9
+_VOICE_BINS = slice(round(150 * SIZE / FRAME_RATE), round(6000 * SIZE / FRAME_RATE))
+_STRETCH = 10 * FRAME_RATE // HOP
+"""Frames of spectrum worked on at a time, between ``_CONTEXT`` more on either side."""
+_CONTEXT = FRAME_RATE // HOP
+_SILENCE = 1e-9
+_PROBES, _PROBE_FRAMES = 60, 2 * FRAME_RATE
+
+_TABLE_FROM, _TABLE_STEP, _TABLE_SIZE = -9.0, 0.01, 1200
+
+
+class _Take(Protocol):
+    """A recording that can be read anywhere."""
+
+    frames: int
+    channels: int
+
+    def read(self, start: int, frames: int) -> Sound:
+        """``frames`` from frame ``start``."""
+        ...
+
+
+@lru_cache(maxsize=1)
+def _window() -> NDArray[np.float32]:
+    return np.asarray(np.sqrt(np.hanning(SIZE + 1)[:-1]), np.float32)
+
+
+@lru_cache(maxsize=1)
+def _table() -> NDArray[np.float32]:
+    """exp(E1(v) / 2) of the estimator, over the logarithm of v."""
+    from scipy.special import exp1  # slow to import, and seldom needed
+
+    v = np.exp(_TABLE_FROM + _TABLE_STEP * np.arange(_TABLE_SIZE))
+    return np.asarray(np.exp(0.5 * exp1(v)), np.float32)
+
+
+def _spectrum(sound: NDArray[np.float32]) -> NDArray[np.complex64]:
+    """Short-time spectrum of ``(n,)``, whole windows only, shape ``(frames, BINS)``."""
+    from scipy.fft import rfft
+
+    windows = np.lib.stride_tricks.sliding_window_view(sound, SIZE)[::HOP]
+    return np.asarray(rfft(windows * _window(), axis=1))
+
+
+def _power(spectrum: NDArray[np.complex64]) -> NDArray[np.float32]:
+    return np.asarray(spectrum.real**2 + spectrum.imag**2)
+
+
+def learn(room_tone: Sound) -> NDArray[np.float32]:
+    """The power spectrum of a room from its tone, ``(frames, channels)``, half a second or more;
+    shape ``(channels, BINS)``."""
+    channels = np.ascontiguousarray(room_tone.T)
+    power = [_power(_spectrum(one)).mean(axis=0) for one in channels]
+    return np.stack(power) + np.float32(_SILENCE)
+
+
+def guess(take: _Take) -> NDArray[np.float32]:
+    """The same where no room tone is known: what each bin seldom falls under, over up to two
+    minutes from all of the take. It errs towards too little, so that speech is kept."""
+    step = max(_PROBE_FRAMES, take.frames // _PROBES)
+    starts = range(0, max(1, take.frames - SIZE), step)
+    parts = [take.read(at, min(_PROBE_FRAMES, max(SIZE, take.frames - at))) for at in starts]
+    out = []
+    for channel in range(take.channels):
+        powers = np.concatenate([_power(_spectrum(p[:, channel].copy())) for p in parts])
+        # Digital silence is no room.
+        heard = powers[powers.mean(axis=1) > 100 * _SILENCE]
+        # A tenth of all frames lies within the lowest third of the pauses; of noise that third lies
+        # under 0.4 of its mean (exponential distribution).
+        out.append(np.percentile(heard, 10, axis=0) / 0.4 if len(heard) else np.zeros(BINS))
+    return np.stack(out).astype(np.float32) + np.float32(_SILENCE)
+
+
+@njit(cache=True, nogil=True, fastmath=True)  # type: ignore[untyped-decorator]
+def _snr(
+    power: NDArray[np.float32],
+    room: NDArray[np.float32],
+    kept: float,
+    least: float,
+    out: NDArray[np.float32],
+) -> None:
+    """A priori signal-to-noise ratio of every bin, by the decision-directed method both ways in
+    time, the larger of the two."""
+    frames, bins = power.shape
+    for k in range(bins):
+        out[0, k] = 0.0
+    before = np.zeros(bins, np.float32)
+    a, b, low = np.float32(kept), np.float32(1.0 - kept), np.float32(least)
+    one = np.float32(1.0)
+    for way in range(2):
+        before[:] = 0.0
+        for i in range(frames):
+            t = i if way == 0 else frames - 1 - i
+            for k in range(bins):
+                posterior = power[t, k] / room[k]
+                value = max(a * before[k] + b * max(posterior - one, np.float32(0.0)), low)
+                wiener = value / (one + value)
+                before[k] = wiener * wiener * posterior
+                if way == 0 or value > out[t, k]:
+                    out[t, k] = value
+
+
+@njit(cache=True, nogil=True, fastmath=True)  # type: ignore[untyped-decorator]
+def _weights(
+    power: NDArray[np.float32],
+    room: NDArray[np.float32],
+    snr: NDArray[np.float32],
+    absent: NDArray[np.float32],
+    floor: float,
+    table: NDArray[np.float32],
+    first: float,
+    per: float,
+    out: NDArray[np.float32],
+) -> None:
+    """Gain of every bin: the estimator's where speech is there, the floor where it is not, and
+    between them by how likely that is."""
+    log_floor = np.float32(np.log(floor))
+    frames, bins = power.shape
+    one = np.float32(1.0)
+    for t in range(frames):
+        for k in range(bins):
+            value = snr[t, k]
+            wiener = value / (one + value)
+            v = min(wiener * power[t, k] / room[k], np.float32(60.0))
+            log_v = np.log(max(v, np.float32(1e-4)))
+            place = int((log_v - np.float32(first)) * np.float32(per))
+            gain = wiener
+            if place < len(table):
+                gain = min(wiener * table[max(place, 0)], one)
+            q = absent[t, k]
+            present = one / (one + q / (one - q) * (one + value) * np.exp(-v))
+            out[t, k] = np.exp(present * np.log(gain) + (one - present) * log_floor)
+
+
+def _absence(snr: NDArray[np.float32]) -> NDArray[np.float32]:
+    """How likely it is, before a bin is looked at, that there is no speech in it: by its
+    neighbourhood in frequency and time, and by all the voice's range around that moment."""
+    from scipy.ndimage import maximum_filter1d, uniform_filter1d
+
+    near = uniform_filter1d(uniform_filter1d(snr, _LOCAL_BINS, axis=1), _LOCAL_FRAMES, axis=0)
+    local = np.clip(np.log10(near) + 1.0, 0.0, 1.0)
+    voice = np.log10(snr[:, _VOICE_BINS].mean(axis=1)) * 10.0
+    whole = maximum_filter1d(np.clip((voice + 5.0) / 8.0, 0.0, 1.0), _AROUND_FRAMES)[:, None]
+    present = local * (0.3 + 0.7 * local) * (0.2 + 0.8 * whole)
+    return np.clip(1.0 - present, *_ABSENT).astype(np.float32)
+
+
+def _cleaned(sound: NDArray[np.float32], room: NDArray[np.float32]) -> NDArray[np.float32]:
+    """One channel; as long as the whole windows in it reach."""
+    from scipy.fft import irfft
+
+    spectrum = _spectrum(sound)
+    power = _power(spectrum)
+    snr = np.empty_like(power)
+    _snr(power, room, _KEPT, _LEAST_SNR, snr)
+    gain = np.empty_like(power)
+    _weights(
+        power,
+        room,
+        snr,
+        _absence(snr),
+        10.0 ** (FLOOR_DB / 20.0),
+        _table(),
+        _TABLE_FROM,
+        1.0 / _TABLE_STEP,
+        gain,
+    )
+    frames = irfft(spectrum * gain, SIZE, axis=1) * _window()
+    out = np.zeros((len(frames) + 3, HOP), np.float32)
+    for part in range(4):
+        out[part : part + len(frames)] += frames[:, part * HOP : (part + 1) * HOP]
+    return np.asarray(out.ravel() * np.float32(0.5))
+
+
+def clean(
+    take: _Take, room: NDArray[np.float32], progress: Callable[[float], None] = lambda _: None
+) -> Iterator[Sound]:
+    """A take with its room taken out as far as is safe, in blocks of ``(n, channels)``.
+
+    ``room``: from ``learn`` or ``guess``. ``progress`` gets fractions 0 to 1. Constant memory.
+    """
+    step = _STRETCH * HOP
+    edge = _CONTEXT * HOP
+    for at in range(0, take.frames, step):
+        count = min(step, take.frames - at)
+        # Two windows of silence before and after let the first and last frames be whole.
+        whole = np.ascontiguousarray(take.read(at - edge - SIZE, count + 2 * (edge + SIZE)).T)
+        out = np.empty((count, take.channels), np.float32)
+        for channel in range(take.channels):
+            done = _cleaned(whole[channel], room[channel])
+            out[:, channel] = done[edge + SIZE : edge + SIZE + count]
+        yield out
+        progress((at + count) / take.frames)
+
+
+class Cleaned:
+    """A take with some of its room taken out: ``share`` of the cleaned sound, the rest untouched.
+
+    ``share`` 1 is all that is safe. What is taken out is what a share less leaves in.
+    """
+
+    def __init__(self, take: _Take, cleaned: _Take, share: float) -> None:
+        self._take, self._cleaned = take, cleaned
+        self._share = np.float32(share)
+        self.frames, self.channels = take.frames, take.channels
+
+    def read(self, start: int, frames: int) -> Sound:
+        """Sound of shape ``(frames, channels)``, silence outside the take."""
+        untouched = self._take.read(start, frames)
+        return np.asarray(
+            untouched + self._share * (self._cleaned.read(start, frames) - untouched), np.float32
+        )
+
+
+def share_of(strength: float) -> float:
+    """The share of the cleaned sound that a strength of 0 to 1 asks for: equal steps of strength
+    lower the room by equal steps in dB."""
+    floor = 10.0 ** (FLOOR_DB / 20.0)
+    return float((1.0 - floor**strength) / (1.0 - floor))
