@@ -166,6 +166,10 @@ def produce(
     tidy: Annotated[
         Literal["gentle", "close"] | None, typer.Option(help="Settle snags: gentle or close.")
     ] = None,
+    clean: Annotated[
+        float | None, typer.Option(help="Lower the room, 0 to 1.", min=0.0, max=1.0)
+    ] = None,
+    level: Annotated[bool, typer.Option("--level", help="Bring phrases nearer first.")] = False,
     title: str = "",
     artist: str = "",
     show: str = "",
@@ -190,8 +194,9 @@ def produce(
 
     for file in [*files, *([artwork] if artwork else [])]:
         _check(file)
-    if tidy and not words:
-        _fail("Tidying needs the words: leave --no-words out.")
+    if (tidy or level) and not words:
+        what = "Tidying" if tidy else "Levelling phrases"
+        _fail(f"{what} needs the words: leave --no-words out.")
     try:
         request = Request(
             files=tuple(files),
@@ -220,6 +225,111 @@ def produce(
             artwork=artwork.read_bytes() if artwork else None,
             model_folder=Settings().model_folder if words else None,
             tidy=tidy,
+            clean=clean,
+            level=level,
+        )
+        with _bar() as bar:
+            task = bar.add_task("Starting", total=1.0)
+            report = run(request, lambda f, doing: bar.update(task, completed=f, description=doing))
+    except ValidationError as error:
+        first = error.errors()[0]
+        _fail(f"{'.'.join(map(str, first['loc']))}: {first['msg']}.")
+    except AirTrimError as error:
+        _fail(str(error))
+    _show(report, as_json)
+
+
+@app.command("clean")
+def clean_file(
+    file: Sound,
+    output: Annotated[Path, typer.Option("-o", "--output", help="OUT.wav.")],
+    strength: Annotated[
+        float, typer.Option(help="How far the room is lowered.", min=0.0, max=1.0)
+    ] = 0.6,
+    room_tone: Annotated[
+        str | None, typer.Option(help="START-END in seconds; found if not given.")
+    ] = None,
+    as_json: Json = False,
+) -> None:
+    """Take the room out from under a voice."""
+    import tempfile
+
+    import soundfile
+
+    from airtrim.core.media import FRAME_RATE
+    from airtrim.core.media.peaks import Peaks
+    from airtrim.core.media.take import FaintReader, TakeReader, store_take
+    from airtrim.core.sound.cleaning import made_clean
+    from airtrim.core.sound.denoise import FLOOR_DB, Cleaned, share_of
+    from airtrim.core.sound.roomtone import RoomTone, find_room_tone
+
+    _check(file)
+    if output.suffix.lower() != ".wav":
+        _fail(f"“{output.name}”: the output has to end in .wav.")
+    if not output.parent.is_dir():
+        _fail(f"The folder for “{output.name}” is not there.")
+    span = _span(room_tone) if room_tone else None
+    try:
+        with tempfile.TemporaryDirectory() as folder, _bar() as bar:
+            task = bar.add_task("Taking the room out", total=1.0)
+            sound, peaks = Path(folder) / "sound", Path(folder) / "peaks"
+            info = store_take(file, sound, peaks, name=file.name)
+            take = TakeReader(sound)
+            if span:
+                start, end = (round(at * FRAME_RATE) for at in span)
+                if end > info.frames or end - start < FRAME_RATE // 2:
+                    _fail("The room tone has to be half a second or more within the file.")
+                tone: RoomTone | None = RoomTone(start, end - start, 0.0)
+            else:
+                tone = find_room_tone(Peaks(peaks, info.frames), info.frames, ())
+            path = Path(folder) / "clean"
+            made_clean(take, tone, path, lambda f: bar.update(task, completed=f))
+            cleaned = Cleaned(take, FaintReader(path), share_of(strength))
+            with soundfile.SoundFile(str(output), "w", FRAME_RATE, info.channels, "FLOAT") as out:
+                for at in range(0, info.frames, FRAME_RATE):
+                    out.write(cleaned.read(at, min(FRAME_RATE, info.frames - at)))
+    except AirTrimError as error:
+        _fail(str(error))
+    report = {
+        "output": str(output),
+        "room_tone_s": [tone.start / FRAME_RATE, (tone.start + tone.frames) / FRAME_RATE]
+        if tone
+        else None,
+        "lowered_db": round(-FLOOR_DB * strength, 1),
+    }
+    _show(report, as_json)
+
+
+@app.command("level")
+def level_file(
+    file: Sound,
+    output: Annotated[Path, typer.Option("-o", "--output", help="OUT.wav.")],
+    target: Annotated[float | None, typer.Option(help="LUFS; by layout if not given.")] = None,
+    ceiling: Annotated[float, typer.Option(help="Highest true peak, dBTP.")] = -1.0,
+    sections: Annotated[str, typer.Option(help="Starts in seconds: 0,61.2,130")] = "0",
+    phrases: Annotated[
+        bool, typer.Option("--phrases/--sections-only", help="Bring phrases nearer too.")
+    ] = True,
+    as_json: Json = False,
+) -> None:
+    """Even out a sound file: phrases, sections, and the whole to its target."""
+    from pydantic import ValidationError
+
+    from airtrim.core.release.produce import Request, run
+    from airtrim.settings import Settings
+
+    _check(file)
+    if output.suffix.lower() != ".wav":
+        _fail(f"“{output.name}”: the output has to end in .wav.")
+    try:
+        request = Request(
+            files=(file,),
+            output=output,
+            target_lufs=target,
+            ceiling_dbtp=ceiling,
+            section_starts_s=_seconds(sections, ","),
+            model_folder=Settings().model_folder,
+            level=phrases,
         )
         with _bar() as bar:
             task = bar.add_task("Starting", total=1.0)

@@ -459,7 +459,8 @@ class SuggestionView(BaseModel):
 
 class SoundView(BaseModel):
     """What a track measures, untreated, and what would help. Levels in dBFS; spectra in dB in third
-    octaves at ``hertz``; ``cleaned`` is False while noise reduction is on and still being made."""
+    octaves at ``hertz``; ``cleaned`` is False while noise reduction is on and still being made;
+    the sample is a stretch in which that voice speaks."""
 
     revision: int
     track: str
@@ -476,6 +477,8 @@ class SoundView(BaseModel):
     notes: list[str]
     suggestions: list[SuggestionView]
     first_compressor: Compressor
+    sample_start: int
+    sample_frames: int
 
 
 class CurvesRequest(BaseModel):
@@ -485,12 +488,11 @@ class CurvesRequest(BaseModel):
 
 
 class CurvesView(BaseModel):
-    """``eq_db``: what hum notches, low cut and equaliser do at ``hertz``; ``bands_db``: each band
-    alone; ``static_db``: what comes out of the compressor (dBFS) for ``level_db`` (dBFS)."""
+    """``eq_db``: what hum notches, low cut and equaliser do at ``hertz``; ``static_db``: what comes
+    out of the compressor (dBFS) for ``level_db`` (dBFS)."""
 
     hertz: list[float]
     eq_db: list[float]
-    bands_db: list[list[float]]
     level_db: list[float]
     static_db: list[float]
 
@@ -635,7 +637,7 @@ class JobView(BaseModel):
     """Background work. ``result`` depends on the kind; ``error`` is a sentence."""
 
     id: str
-    kind: Literal["import", "record", "transcribe", "measure", "export"]
+    kind: Literal["import", "record", "transcribe", "clean", "measure", "ride", "export"]
     episode_id: int
     state: JobState
     progress: float

@@ -20,9 +20,11 @@ from airtrim.api.models import (
     job_view,
 )
 from airtrim.api.state import Context
-from airtrim.core.render.solo import material, reduction_history
+from airtrim.core.loudness.riding import phrases
+from airtrim.core.media import FRAME_RATE
+from airtrim.core.render.solo import material, reduction_history, spoken_spans
 from airtrim.core.sound.compressor import curve_db
-from airtrim.core.sound.filters import band_row, linear_rows, response_db
+from airtrim.core.sound.filters import linear_rows, response_db
 from airtrim.core.sound.study import GRAPH_HZ, first_compressor, study
 from airtrim.core.timeline.arranging import with_track
 from airtrim.errors import BadInput
@@ -30,6 +32,8 @@ from airtrim.jobs.work import CleanParams
 
 router = APIRouter(prefix="/api", tags=["sound"])
 
+_SAMPLE_FRAMES = 8 * FRAME_RATE
+_CURVE_HZ = np.geomspace(20.0, 20_000.0, 481)
 _LEVELS_DB = np.arange(-60.0, 0.5, 1.0)
 
 
@@ -41,7 +45,11 @@ def sound(context: Context, episode_id: int, track: str, revision: int = Query(g
     one = timeline.track(track)
     if one.kind == "music":
         raise BadInput("Music is not judged here: what is said of a voice would not fit it.")
-    speech, pauses = material(timeline, store.reader, store.words(timeline), track)
+    words = store.words(timeline)
+    speech, pauses = material(timeline, store.reader, words, track)
+    spoken = phrases(spoken_spans(timeline, words, track))
+    # Not the first words: a voice settles after them.
+    begin = spoken[min(2, len(spoken) - 1)][0] if spoken else 0
     found = study(speech, pauses, one.chain)
     return SoundView(
         revision=revision,
@@ -62,6 +70,8 @@ def sound(context: Context, episode_id: int, track: str, revision: int = Query(g
             for s in found.suggestions
         ],
         first_compressor=first_compressor(found),
+        sample_start=max(0, begin - FRAME_RATE // 2),
+        sample_frames=min(_SAMPLE_FRAMES, timeline.frames),
     )
 
 
@@ -69,11 +79,14 @@ def sound(context: Context, episode_id: int, track: str, revision: int = Query(g
 def curves(request: CurvesRequest) -> CurvesView:
     """What a chain does, to be drawn."""
     chain = request.chain
+    # The middles of notches too, which a grid would step over.
+    lines = [chain.hum.hz * n for n in range(1, chain.hum.highest + 1)] if chain.hum.on else []
+    lines += [band.hz for band in chain.bands if band.on]
+    hertz = np.unique(np.concatenate([_CURVE_HZ, lines]))
     static = curve_db(chain.compressor, _LEVELS_DB) + chain.compressor.make_up_db
     return CurvesView(
-        hertz=_told(GRAPH_HZ, 1),
-        eq_db=_told(response_db(linear_rows(chain), GRAPH_HZ)),
-        bands_db=[_told(response_db(band_row(band), GRAPH_HZ)) for band in chain.bands],
+        hertz=_told(hertz, 1),
+        eq_db=_told(response_db(linear_rows(chain), hertz)),
         level_db=_told(_LEVELS_DB),
         static_db=_told(static),
     )

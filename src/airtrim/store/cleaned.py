@@ -7,8 +7,8 @@ from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
 
-from airtrim.core.media.take import FaintReader, TakeReader, store_faint
-from airtrim.core.sound.denoise import Cleaned, clean, guess, learn, share_of
+from airtrim.core.media.take import FaintReader, TakeReader
+from airtrim.core.sound.denoise import Cleaned, share_of
 from airtrim.core.sound.roomtone import RoomTone
 from airtrim.core.timeline.cleaned import cleaned_of
 from airtrim.core.timeline.model import Span, Timeline

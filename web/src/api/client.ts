@@ -16,6 +16,9 @@ export type Snag = Schemas["SnagView"];
 export type Snags = Schemas["SnagsView"];
 export type Decision = Schemas["DecisionRequest"];
 export type Levels = Schemas["LevelsView"];
+export type Track = Schemas["TrackView"];
+export type Chain = Track["chain"];
+export type Band = NonNullable<Chain["bands"]>[number];
 export type Tags = Schemas["Tags"];
 
 export type Invitation = Schemas["Invitation"];

@@ -51,6 +51,9 @@ export function useEvents() {
     });
 
     function finished(job: Job) {
+      if (job.kind === "ride") {
+        queries.invalidateQueries({ queryKey: keys.episode(job.episode_id) });
+      }
       if (job.kind === "record") {
         queries.invalidateQueries({ queryKey: keys.episode(job.episode_id) });
         queries.invalidateQueries({ queryKey: keys.unfinished(job.episode_id) });

@@ -10,6 +10,7 @@ import { useEffect, useState } from "react";
 import { create } from "zustand";
 import { complain } from "../theme/toaster";
 import {
+  type Chain,
   client,
   type Decision,
   type Edit,
@@ -314,3 +315,42 @@ export function useEvenOut(id: number) {
     ),
   );
 }
+
+/** What a track measures, and what would help. */
+export const useSound = (id: number, revision: number, track: string) =>
+  useQuery({
+    queryKey: ["sound", id, revision, track],
+    queryFn: () =>
+      take(
+        client.GET("/api/episodes/{episode_id}/sound", {
+          params: { path: { episode_id: id }, query: { revision, track } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+/** What a chain does, to be drawn. */
+export const useCurves = (chain: Chain) =>
+  useQuery({
+    queryKey: ["curves", chain],
+    queryFn: () => take(client.POST("/api/sound/curves", { body: { chain } })),
+    placeholderData: keepPreviousData,
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+
+export const useSetups = () =>
+  useQuery({ queryKey: ["setups"], queryFn: () => take(client.GET("/api/setups")) });
+
+/** Start work that ends in a change of the episode or in files beside it. */
+export const startClean = (id: number, revision: number) =>
+  client.POST("/api/episodes/{episode_id}/clean", {
+    params: { path: { episode_id: id } },
+    body: { revision },
+  });
+
+export const startRide = (id: number, body: Schemas["RideRequest"]) =>
+  take(
+    client.POST("/api/episodes/{episode_id}/ride", { params: { path: { episode_id: id } }, body }),
+  );

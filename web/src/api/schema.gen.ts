@@ -2183,16 +2183,14 @@ export interface components {
         };
         /**
          * CurvesView
-         * @description ``eq_db``: what hum notches, low cut and equaliser do at ``hertz``; ``bands_db``: each band
-         *     alone; ``static_db``: what comes out of the compressor (dBFS) for ``level_db`` (dBFS).
+         * @description ``eq_db``: what hum notches, low cut and equaliser do at ``hertz``; ``static_db``: what comes
+         *     out of the compressor (dBFS) for ``level_db`` (dBFS).
          */
         CurvesView: {
             /** Hertz */
             hertz: number[];
             /** Eq Db */
             eq_db: number[];
-            /** Bands Db */
-            bands_db: number[][];
             /** Level Db */
             level_db: number[];
             /** Static Db */
@@ -2739,7 +2737,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "import" | "record" | "transcribe" | "measure" | "export";
+            kind: "import" | "record" | "transcribe" | "clean" | "measure" | "ride" | "export";
             /** Episode Id */
             episode_id: number;
             /**
@@ -3977,7 +3975,8 @@ export interface components {
         /**
          * SoundView
          * @description What a track measures, untreated, and what would help. Levels in dBFS; spectra in dB in third
-         *     octaves at ``hertz``; ``cleaned`` is False while noise reduction is on and still being made.
+         *     octaves at ``hertz``; ``cleaned`` is False while noise reduction is on and still being made;
+         *     the sample is a stretch in which that voice speaks.
          */
         SoundView: {
             /** Revision */
@@ -4009,6 +4008,10 @@ export interface components {
             /** Suggestions */
             suggestions: components["schemas"]["SuggestionView"][];
             first_compressor: components["schemas"]["Compressor-Output"];
+            /** Sample Start */
+            sample_start: number;
+            /** Sample Frames */
+            sample_frames: number;
         };
         /**
          * SpanToCover

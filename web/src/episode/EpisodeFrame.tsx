@@ -14,10 +14,12 @@ import { StaleDialog } from "./StaleDialog";
 
 // Loaded when they are first gone to, or once the Page stands: it comes first.
 const loadRecord = () => import("../stages/record/RecordStage");
+const loadSound = () => import("../stages/sound/SoundStage");
 const loadLoudness = () => import("../stages/loudness/LoudnessStage");
 const loadRelease = () => import("../stages/release/ReleaseStage");
 const loadKeySheet = () => import("./KeySheet");
 const RecordStage = lazy(() => loadRecord().then((m) => ({ default: m.RecordStage })));
+const SoundStage = lazy(() => loadSound().then((m) => ({ default: m.SoundStage })));
 const LoudnessStage = lazy(() => loadLoudness().then((m) => ({ default: m.LoudnessStage })));
 const ReleaseStage = lazy(() => loadRelease().then((m) => ({ default: m.ReleaseStage })));
 const KeySheet = lazy(() => loadKeySheet().then((m) => ({ default: m.KeySheet })));
@@ -26,6 +28,7 @@ const REST_AFTER_MS = 2500;
 const STAGES = [
   { path: "record", name: "Record" },
   { path: "edit", name: "Edit" },
+  { path: "sound", name: "Sound" },
   { path: "loudness", name: "Loudness" },
   { path: "release", name: "Release" },
 ] as const;
@@ -43,7 +46,8 @@ export function EpisodeFrame() {
 
   useEffect(() => {
     const timer = setTimeout(() => {
-      for (const load of [loadRecord, loadLoudness, loadRelease, loadKeySheet]) void load();
+      for (const load of [loadRecord, loadSound, loadLoudness, loadRelease, loadKeySheet])
+        void load();
     }, REST_AFTER_MS);
     return () => clearTimeout(timer);
   }, []);
@@ -77,6 +81,8 @@ export function EpisodeFrame() {
         <Suspense fallback={<Box flex="1" />}>
           {stage === "record" ? (
             <RecordStage episode={episode} />
+          ) : stage === "sound" ? (
+            <SoundStage episode={episode} />
           ) : stage === "loudness" ? (
             <LoudnessStage episode={episode} />
           ) : stage === "release" ? (

@@ -262,7 +262,9 @@ const NAMES = {
   import: "Bringing in",
   record: "Adding the recording",
   transcribe: "Writing down the words",
+  clean: "Taking the room out",
   measure: "Measuring loudness",
+  ride: "Riding the gain",
   export: "Exporting",
 } as const;
 

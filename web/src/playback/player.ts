@@ -4,7 +4,7 @@
  * playhead costs no rendering of components.
  */
 import { create } from "zustand";
-import { client, RATE, take } from "../api/client";
+import { type Chain, client, RATE, take } from "../api/client";
 import { complain } from "../theme/toaster";
 import { audio, heard } from "./audio";
 import { Stretch } from "./stretch";
@@ -72,6 +72,8 @@ interface Run {
   cuts: boolean;
   speed: number;
   sounding: Sounding[];
+  /** Where it begins the first time, if not at `from`. */
+  first?: number | undefined;
 }
 let run: Run | null = null;
 
@@ -84,7 +86,7 @@ export function open(episode: number, revision: number, frames: number) {
     stop();
     usePlayer.setState({ at: 0 });
   } else if (changed && run && !run.quiet) {
-    if (run.loop) loop(run.from, Math.min(run.until, frames));
+    if (run.loop) loop(run.from, Math.min(run.until, frames), position());
     else play(Math.min(position(), frames));
   }
   if (!run) usePlayer.setState((s) => ({ at: Math.min(s.at, frames) }));
@@ -93,9 +95,10 @@ export function open(episode: number, revision: number, frames: number) {
 /** Where the playhead is now, in frames. */
 export function position(): number {
   if (!run || run.quiet) return usePlayer.getState().at;
+  const first = run.first ?? run.from;
   const now = audio().currentTime;
   const last = run.sounding.findLast((s) => s.when <= now);
-  if (!last) return run.from;
+  if (!last) return first;
   const into = Math.min(1, (now - last.when) / Math.max(1e-6, last.seconds));
   return Math.round(last.frame + into * last.frames);
 }
@@ -131,10 +134,46 @@ export function stop() {
 /** When the frame that is being played from sounded, in the context's time; null until it does. */
 export const beganAt = () => (run && Number.isFinite(run.began) ? run.began : null);
 
-const pieces =
-  (revision: number, restored?: number): Address =>
-  (start, frames) =>
-    `/api/episodes/${source.episode}/audio?revision=${revision}&start=${start}&frames=${frames}${restored === undefined ? "" : `&restored=${restored}`}`;
+const pieces = (revision: number, restored?: number): Address => {
+  const more = restored === undefined ? listening : `&restored=${restored}`;
+  return (start, frames) =>
+    `/api/episodes/${source.episode}/audio?revision=${revision}&start=${start}&frames=${frames}${more}`;
+};
+
+/** A track as it would be heard treated otherwise; untouched means as loud as it is over a span. */
+interface Listening {
+  track: string;
+  chain: Chain;
+  hear: "treated" | "untouched" | "taken_out";
+  start: number;
+  frames: number;
+}
+
+/** How a track is tried: what is asked of the server besides the place. */
+let listening = "";
+const AHEAD_OF_CHANGE = 0.15 * RATE;
+
+/** Hear a track treated otherwise than it is set, or as it is set (null). What plays goes on, and
+ * changes when the first of the new sound is there. */
+export function listen(how: Listening | null) {
+  const told = how ? `&listening=${encodeURIComponent(JSON.stringify(how))}` : "";
+  if (told === listening) return;
+  listening = told;
+  const mine = run;
+  if (!mine || mine.quiet) return;
+  const address = pieces(source.revision);
+  const place = position() + AHEAD_OF_CHANGE;
+  const at = Math.round(place < mine.until ? place : mine.from);
+  // Kept by the browser, so that it is there at once when it is asked for again.
+  void fetch(address(at, Math.min(FIRST_PIECE, mine.until - at)))
+    .then((answer) => answer.arrayBuffer())
+    .then(() => {
+      if (run !== mine || told !== listening) return;
+      const { from, until, quiet, loop: again, cuts } = mine;
+      begin({ from, until, address, quiet, loop: again, cuts, first: at }, mine.speed);
+    })
+    .catch(complain);
+}
 
 /** Play from a frame, to the end or to another frame. */
 export function play(from: number, until = source.frames) {
@@ -143,11 +182,11 @@ export function play(from: number, until = source.frames) {
 }
 
 /** Play a span again and again; the playhead comes back to where it was. */
-export function loop(from: number, until: number) {
+export function loop(from: number, until: number, first?: number) {
   if (until - from < 4_800) return;
   usePlayer.setState({ looping: true });
   const address = pieces(source.revision);
-  begin({ from, until, address, quiet: false, loop: true, cuts: false });
+  begin({ from, until, address, quiet: false, loop: true, cuts: false, first });
 }
 
 /** Play a state of the document before this one, from a frame on. */
@@ -206,7 +245,7 @@ export function playAlong(from: number, until = source.frames) {
 }
 
 function begin(
-  what: Pick<Run, "from" | "until" | "address" | "quiet" | "loop" | "cuts">,
+  what: Pick<Run, "from" | "until" | "address" | "quiet" | "loop" | "cuts" | "first">,
   speed = usePlayer.getState().speed,
 ) {
   run?.abort.abort();
@@ -228,7 +267,7 @@ function begin(
   const still = mine.quiet || mine.loop;
   usePlayer.setState((s) => ({
     playing: true,
-    at: still ? s.at : mine.from,
+    at: still ? s.at : (mine.first ?? mine.from),
     waiting: true,
     looping: mine.loop,
   }));
@@ -253,7 +292,8 @@ interface Stretched {
 async function* stretches(mine: Run): AsyncGenerator<Stretched> {
   let size = FIRST_PIECE;
   do {
-    let at = mine.from;
+    let at = mine.first ?? mine.from;
+    mine.first = undefined;
     while (at < mine.until && run === mine) {
       const frames = Math.min(size, mine.until - at);
       size = PIECE;

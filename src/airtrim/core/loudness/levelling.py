@@ -207,7 +207,8 @@ def verdict(levels: Levels, words_over: int, target_lufs: float, ceiling_dbtp: f
             f"the limiter works by up to {levels.most_limiting_db:.0f} dB, which is heard: "
             "aim lower, or use the compressor"
         )
-    return "; ".join(told).capitalize() + "."
+    sentence = "; ".join(told)
+    return sentence[0].upper() + sentence[1:] + "."
 
 
 def _reaching(

@@ -11,24 +11,31 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, Field
 
 from airtrim.core.loudness.meter import section_loudness
+from airtrim.core.loudness.riding import Riding
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.peaks import Peaks
-from airtrim.core.media.take import TakeReader, store_take
+from airtrim.core.media.take import FaintReader, TakeReader, store_take
 from airtrim.core.release.export import ExportSettings, export, level
 from airtrim.core.release.mp3 import usual_kbits
 from airtrim.core.release.tags import Id3Version, check_artwork
 from airtrim.core.render.edges import unheard
 from airtrim.core.render.graph import profile_mix
+from airtrim.core.render.solo import ride_phrases, track_energy
 from airtrim.core.snags.decide import How, tidy
 from airtrim.core.snags.find import find_snags, talk_of
 from airtrim.core.snags.listen import listen
+from airtrim.core.sound.cleaning import made_clean
+from airtrim.core.sound.denoise import Cleaned, share_of
 from airtrim.core.sound.fill import RoomToneFill, made_up
 from airtrim.core.sound.roomtone import RoomTone, find_room_tone
 from airtrim.core.speech.recognise import transcribe
+from airtrim.core.timeline.chain import Chain, Noise
+from airtrim.core.timeline.cleaned import cleaned_of, is_cleaned
 from airtrim.core.timeline.edits import (
     Cut,
     Place,
     SectionStart,
+    SetChain,
     SetLoudness,
     SetSections,
     SetTags,
@@ -65,6 +72,10 @@ class Request(BaseModel):
     model_folder: Path | None = None
     """None: no words are heard, so that nothing can be tidied."""
     tidy: How | None = None
+    clean: float | None = Field(default=None, ge=0.0, le=1.0)
+    """How far the room is lowered, 0 to 1."""
+    level: bool = False
+    """Whether phrases are brought nearer to each other, before the sections are."""
 
 
 def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str, Any]:
@@ -94,7 +105,8 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
             timeline = apply(timeline, Place(take=take, take_frames=info.frames))
             if info.channels == 2:
                 found_layout = "stereo"
-            if request.model_folder and (request.tidy or len(request.section_starts_s) > 1):
+            several = len(request.section_starts_s) > 1
+            if request.model_folder and (request.tidy or request.level or several):
                 words[take] = tuple(
                     transcribe(
                         takes[take].read,
@@ -103,11 +115,18 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
                         progress=lambda f: progress(0.3 * f, "Writing down the words"),
                     )
                 )
-            if request.tidy and take in words:
+            if (request.tidy and take in words) or request.clean:
                 peaks = Peaks(folder / f"{take}.peaks", info.frames)
-                found = find_room_tone(peaks, info.frames, words[take])
+                found = find_room_tone(peaks, info.frames, words.get(take, ()))
                 if found:
                     tones[take] = found
+            if request.clean:
+                made_clean(
+                    takes[take],
+                    tones.get(take),
+                    folder / f"{take}.clean",
+                    lambda f: progress(f, "Taking the room out"),
+                )
         raw_frames = timeline.frames
         timeline = _prepared(timeline, request, request.layout or found_layout, takes)
         tidied = None
@@ -116,9 +135,25 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
             timeline, tidied = tidied_up(timeline, request.tidy, words, takes, tones)
 
         @lru_cache
-        def reader(take: str) -> TakeReader | RoomToneFill:
+        def reader(take: str) -> TakeReader | RoomToneFill | Cleaned:
+            if is_cleaned(take):
+                of, _, strength = cleaned_of(take)
+                cleaned = FaintReader(folder / f"{of}.clean")
+                return Cleaned(takes[of], cleaned, share_of(strength))
             return made_up(take, takes.__getitem__) if is_tone(take) else takes[take]
 
+        if request.clean:
+            for track in timeline.tracks:
+                chain = Chain(noise=Noise(True, request.clean))
+                timeline = apply(timeline, SetChain(track=track.id, chain=chain))
+        if request.level:
+            energies = {
+                track.id: track_energy(
+                    timeline, reader, track.id, lambda f: progress(f, "Measuring the phrases")
+                )
+                for track in timeline.tracks
+            }
+            timeline = apply(timeline, ride_phrases(timeline, words, energies, Riding()))
         profile = profile_mix(timeline, reader, lambda f: progress(f, "Measuring"))
         before = section_loudness(profile.energy, [s.at for s in timeline.sections])
         timeline = apply(timeline, level(timeline, words, profile, sections=True))

@@ -1,8 +1,10 @@
 /** Loudness: sections before and after, the curve against the target, and evening out. */
 import { Box, Button, Flex, Input, NativeSelect, Table, Text } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
-import { client, type Episode, type Levels, take } from "../../api/client";
-import { useEdit, useEvenOut, useJobs, useLevels } from "../../api/queries";
+import { useEffect, useRef, useState } from "react";
+import { client, type Episode, type Levels, RATE, type Schemas, take } from "../../api/client";
+import { startRide, useEdit, useEvenOut, useJobs, useLevels } from "../../api/queries";
+import { position } from "../../playback/player";
+import { Dial } from "../../theme/Dial";
 import { complain } from "../../theme/toaster";
 import { clock, figure, parseClock } from "../../time";
 import { Card, Heading, Panel } from "../Panel";
@@ -40,11 +42,12 @@ export function LoudnessStage({ episode }: { episode: Episode }) {
   return (
     <Flex flex="1" minH="0">
       <Box flex="1" minW="0" overflowY="auto" px="6" py="4">
-        <Heading>Short-term loudness</Heading>
+        <Heading>Loudness over time</Heading>
         <Text fontSize="13px" color="quiet" mb="2">
-          How loud three seconds at a time are, before and after. A listener notices steps of more
-          than a few LU.
+          Three seconds at a time, before and after, and the loudest moment of each second.
+          Triangles: peaks that the limiter holds. Click to go there.
         </Text>
+        {levels?.measured && <Now levels={levels} />}
         {levels?.measured ? (
           <Curve levels={levels} episode={episode} />
         ) : (
@@ -53,11 +56,69 @@ export function LoudnessStage({ episode }: { episode: Episode }) {
           </Flex>
         )}
         <Sections episode={episode} levels={levels?.measured ? levels : undefined} />
+        {levels?.measured && <Speakers episode={episode} levels={levels} />}
       </Box>
       <Panel>
         <Settings episode={episode} levels={levels} ready={Boolean(current && levels.measured)} />
       </Panel>
     </Flex>
+  );
+}
+
+/** How loud it is where the playhead is, as it was measured. */
+function Now({ levels }: { levels: Levels }) {
+  const out = useRef<HTMLSpanElement>(null);
+  useEffect(() => {
+    let request = 0;
+    const show = () => {
+      const second = Math.max(0, Math.round(position() / RATE - 1.5));
+      if (out.current) out.current.textContent = figure(levels.curve_after[second], "LUFS");
+      request = requestAnimationFrame(show);
+    };
+    show();
+    return () => cancelAnimationFrame(request);
+  }, [levels]);
+  return (
+    <Text fontSize="13px" mb="1">
+      At the playhead <b ref={out} data-testid="now" />
+    </Text>
+  );
+}
+
+function Speakers({ episode, levels }: { episode: Episode; levels: Levels }) {
+  if (!levels.speakers.length) return null;
+  const name = (id: string) => episode.tracks.find((t) => t.id === id)?.name ?? "";
+  return (
+    <Box mt="5">
+      <Heading>Voices</Heading>
+      <Table.Root size="sm" mt="2" data-testid="speakers">
+        <Table.Header>
+          <Table.Row bg="transparent">
+            {["Name", "Before", "After", "Phrases apart"].map((title, i) => (
+              <Table.ColumnHeader key={title} py="1" color="quiet" textAlign={i ? "right" : "left"}>
+                {title}
+              </Table.ColumnHeader>
+            ))}
+          </Table.Row>
+        </Table.Header>
+        <Table.Body>
+          {levels.speakers.map((one) => (
+            <Table.Row key={one.track} bg="transparent">
+              <Table.Cell py="1">{name(one.track)}</Table.Cell>
+              <Table.Cell py="1" textAlign="right">
+                {figure(one.before, "LUFS")}
+              </Table.Cell>
+              <Table.Cell py="1" textAlign="right" fontWeight="700">
+                {figure(one.after, "LUFS")}
+              </Table.Cell>
+              <Table.Cell py="1" textAlign="right">
+                {figure(one.spread_lu, "LU")}
+              </Table.Cell>
+            </Table.Row>
+          ))}
+        </Table.Body>
+      </Table.Root>
+    </Box>
   );
 }
 
@@ -187,6 +248,105 @@ function Typed({
   );
 }
 
+/** Targets that are usual (common practice; broadcast: EBU R 128). */
+const PRACTICES: { id: string; says: string; layout: "mono" | "stereo" | null; lufs: number }[] = [
+  { id: "mono", says: "Spoken, mono: −19 LUFS", layout: "mono", lufs: -19 },
+  { id: "stereo", says: "Spoken, stereo: −16 LUFS", layout: "stereo", lufs: -16 },
+  { id: "broadcast", says: "Broadcast: −23 LUFS", layout: null, lufs: -23 },
+];
+
+/** Phrases brought nearer to each other, and music held under the talk. */
+function Riding({ episode }: { episode: Episode }) {
+  const { data: jobs } = useJobs(episode.id);
+  const [share, setShare] = useState(80);
+  const [most, setMost] = useState(8);
+  const [rate, setRate] = useState(10);
+  const [under, setUnder] = useState(-18);
+  const [alone, setAlone] = useState(-4);
+  const busy = jobs?.some(
+    (j) => j.kind === "ride" && (j.state === "running" || j.state === "queued"),
+  );
+  const start = (what: Pick<Schemas["RideRequest"], "riding" | "bed">) =>
+    void startRide(episode.id, { revision: episode.revision, ...what }).catch(complain);
+  const music = episode.tracks.some((t) => t.kind === "music" && t.frames > 0);
+  const dial = (value: number, put: (v: number) => void) => ({ value, onTry: put, onSet: put });
+  return (
+    <>
+      <Heading>Between phrases</Heading>
+      <Card>
+        <Dial says="How much" unit="%" low={10} high={100} step={5} {...dial(share, setShare)} />
+        <Dial
+          says="At most"
+          unit="dB"
+          low={1}
+          high={12}
+          step={0.5}
+          digits={1}
+          {...dial(most, setMost)}
+        />
+        <Dial
+          says="No faster than"
+          unit="dB/s"
+          low={2}
+          high={20}
+          step={1}
+          {...dial(rate, setRate)}
+        />
+        <Button
+          mt="2"
+          w="100%"
+          size="sm"
+          variant="outline"
+          loading={Boolean(busy)}
+          onClick={() => start({ riding: { share: share / 100, most_db: most, rate_db_s: rate } })}
+        >
+          Bring phrases nearer
+        </Button>
+        <Text mt="2" fontSize="12px" color="quiet">
+          Writes gain points on each voice, on top of those that are there. See and change them on
+          the Edit stage. Pauses are never raised by more than 3 dB.
+        </Text>
+      </Card>
+      {music && (
+        <>
+          <Heading>Music under the talk</Heading>
+          <Card>
+            <Dial
+              says="Under a voice"
+              unit="LU"
+              low={-40}
+              high={0}
+              step={1}
+              {...dial(under, setUnder)}
+            />
+            <Dial
+              says="By itself"
+              unit="LU"
+              low={-30}
+              high={6}
+              step={1}
+              {...dial(alone, setAlone)}
+            />
+            <Button
+              mt="2"
+              w="100%"
+              size="sm"
+              variant="outline"
+              loading={Boolean(busy)}
+              onClick={() => start({ bed: { under_lu: under, alone_lu: alone } })}
+            >
+              Hold it under the talk
+            </Button>
+            <Text mt="2" fontSize="12px" color="quiet">
+              Against the voices’ loudness. Sets all gain points of the music.
+            </Text>
+          </Card>
+        </>
+      )}
+    </>
+  );
+}
+
 interface SettingsProps {
   episode: Episode;
   levels: Levels | undefined;
@@ -204,24 +364,21 @@ function Settings({ episode, levels, ready }: SettingsProps) {
       ceiling_dbtp: number;
     }>,
   ) => edit.mutate({ kind: "set_loudness", layout, target_lufs, ceiling_dbtp, ...change });
-  const after = (levels?.sections_after ?? []).filter((v): v is number => v !== null);
-  const apart = after.length > 1 ? Math.max(...after) - Math.min(...after) : 0;
+  const own = target_lufs ?? null;
+  const practice =
+    PRACTICES.find((one) => (one.layout ?? layout) === layout && (own ?? usual_target) === one.lufs)
+      ?.id ?? "own";
   return (
     <>
       <Heading>Even out</Heading>
       <Card data-testid="evenness">
         {levels?.measured ? (
           <>
-            <Text>
-              Now at <b>{figure(levels.after, "LUFS")}</b>, target {figure(target, "LUFS")}.
+            <Text data-testid="verdict">{levels.verdict}</Text>
+            <Text mt="1" fontSize="13px" color="quiet">
+              Now {figure(levels.after, "LUFS")}, target {figure(target, "LUFS")}.
             </Text>
-            <Text mt="1" color={apart > 1.05 ? "trouble" : "quiet"}>
-              {after.length > 1 &&
-                (apart > 1.05
-                  ? `Its sections are ${apart.toFixed(1)} LU apart.`
-                  : `Its sections are within ${Math.max(0.1, apart).toFixed(1)} LU of each other.`)}
-            </Text>
-            {levels.most_limiting_db > 0.1 && (
+            {levels.most_limiting_db > 0.1 && levels.most_limiting_db <= 6 && (
               <Text mt="1" fontSize="13px" color="quiet">
                 The limiter lowers its highest peaks by up to {levels.most_limiting_db.toFixed(1)}{" "}
                 dB.
@@ -247,8 +404,30 @@ function Settings({ episode, levels, ready }: SettingsProps) {
           voice stays as it is.
         </Text>
       </Card>
+      <Riding episode={episode} />
       <Heading>Where it should end up</Heading>
       <Card>
+        <Label>Usual practice</Label>
+        <NativeSelect.Root size="sm">
+          <NativeSelect.Field
+            aria-label="Usual practice"
+            value={practice}
+            onChange={(event) => {
+              const one = PRACTICES.find((p) => p.id === event.target.value);
+              if (one) set({ layout: one.layout ?? layout, target_lufs: one.lufs });
+            }}
+          >
+            {PRACTICES.map((one) => (
+              <option key={one.id} value={one.id}>
+                {one.says}
+              </option>
+            ))}
+            <option value="own" disabled>
+              Your own values
+            </option>
+          </NativeSelect.Field>
+          <NativeSelect.Indicator />
+        </NativeSelect.Root>
         <Label>Channels</Label>
         <NativeSelect.Root size="sm">
           <NativeSelect.Field

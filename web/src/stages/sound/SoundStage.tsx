@@ -1,0 +1,342 @@
+/** Sound: what a voice measures, what would help, and its chain, heard while it is changed. */
+import { Box, Button, Dialog, Flex, HStack, Input, Portal, Text } from "@chakra-ui/react";
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { client, type Episode, type Schemas, type Track, take } from "../../api/client";
+import { startClean, useJobs, useSetups, useSound } from "../../api/queries";
+import { loop, stop, usePlayer } from "../../playback/player";
+import { announce, complain } from "../../theme/toaster";
+import { figure } from "../../time";
+import { Heading, Panel } from "../Panel";
+import { Dynamics } from "./Dynamics";
+import { Graph } from "./Graph";
+import { Steps } from "./Steps";
+import { type Hear, useTreatment } from "./treatment";
+
+export function SoundStage({ episode }: { episode: Episode }) {
+  const voices = episode.tracks.filter((t) => t.kind === "voice" && t.frames > 0);
+  const [chosen, setChosen] = useState<string | null>(null);
+  const track = voices.find((t) => t.id === chosen) ?? voices[0];
+  if (!track) {
+    return (
+      <Flex flex="1" align="center" justify="center">
+        <Text color="quiet">
+          There is no voice in this episode yet. Record one, or add a recording on the Edit stage.
+        </Text>
+      </Flex>
+    );
+  }
+  return (
+    <Voice key={track.id} episode={episode} track={track} voices={voices} choose={setChosen} />
+  );
+}
+
+interface Props {
+  episode: Episode;
+  track: Track;
+  voices: Track[];
+  choose: (id: string) => void;
+}
+
+function Voice({ episode, track, voices, choose }: Props) {
+  const queries = useQueryClient();
+  const { data: sound, error } = useSound(episode.id, episode.revision, track.id);
+  const { data: jobs } = useJobs(episode.id);
+  const at = sound?.sample_start ?? 0;
+  const treatment = useTreatment(episode, track, {
+    start: at,
+    end: at + (sound?.sample_frames ?? 384_000),
+  });
+  const { chain, hear, setHear, span, second, onSecond } = treatment;
+  const looping = usePlayer((p) => p.looping);
+
+  // What noise reduction needs is made by itself; when it is there, what is heard is fetched anew.
+  const needed = sound?.revision === episode.revision && !sound.cleaned && chain.noise.on;
+  useEffect(() => {
+    if (needed) void startClean(episode.id, episode.revision).catch(complain);
+  }, [needed, episode.id, episode.revision]);
+  const made = jobs?.filter((j) => j.kind === "clean" && j.state === "done").length ?? 0;
+  const before = useRef(made);
+  useEffect(() => {
+    if (made !== before.current)
+      void queries.invalidateQueries({ queryKey: ["sound", episode.id] });
+    before.current = made;
+  }, [made, queries, episode.id]);
+
+  const toggle = () => (looping ? stop() : loop(span.start, span.end));
+  const compare = (to: Hear) => setHear(hear === to ? "treated" : to);
+  const keys = useRef<(event: KeyboardEvent) => void>(() => undefined);
+  keys.current = (event) => {
+    const typing =
+      event.target instanceof HTMLElement &&
+      event.target.closest("input[type=text],textarea,select,[role=dialog]");
+    if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
+    const key = event.key.toUpperCase();
+    if (key === "U") compare("untouched");
+    else if (key === "O" && chain.noise.on) compare("taken_out");
+    else if (key === "B" && second) treatment.switchSecond();
+    else if (key === "L") toggle();
+    else return;
+    event.preventDefault();
+  };
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => keys.current(event);
+    window.addEventListener("keydown", press);
+    return () => window.removeEventListener("keydown", press);
+  }, []);
+
+  return (
+    <Flex flex="1" minH="0">
+      <Box flex="1" minW="0" overflowY="auto" px="6" py="4">
+        <HStack gap="2" mb="3" flexWrap="wrap">
+          {voices.map((one) => (
+            <Button
+              key={one.id}
+              size="sm"
+              variant={one.id === track.id ? "solid" : "outline"}
+              colorPalette={one.id === track.id ? "pine" : "gray"}
+              aria-pressed={one.id === track.id}
+              onClick={() => choose(one.id)}
+            >
+              {one.name}
+            </Button>
+          ))}
+          <Box flex="1" />
+          <Button
+            size="sm"
+            variant="outline"
+            aria-pressed={looping}
+            onClick={toggle}
+            title="Hear this voice again and again (L)"
+          >
+            {looping ? "Stop" : "Hear this voice"}
+          </Button>
+          <Button
+            size="sm"
+            variant={hear === "untouched" ? "solid" : "outline"}
+            aria-pressed={hear === "untouched"}
+            title="As it was recorded, made as loud (U)"
+            onClick={() => compare("untouched")}
+          >
+            Untouched
+          </Button>
+          <Button
+            size="sm"
+            variant={hear === "taken_out" ? "solid" : "outline"}
+            aria-pressed={hear === "taken_out"}
+            disabled={!chain.noise.on}
+            title="Only what noise reduction takes out (O)"
+            onClick={() => compare("taken_out")}
+          >
+            What goes
+          </Button>
+          <Button
+            size="sm"
+            variant={onSecond ? "solid" : "outline"}
+            aria-pressed={onSecond}
+            title={
+              second
+                ? "Between your two settings (B)"
+                : "Remember this as a second setting to compare with"
+            }
+            onClick={second ? treatment.switchSecond : treatment.keepSecond}
+          >
+            {second ? (onSecond ? "Second setting" : "First setting") : "Keep as second"}
+          </Button>
+        </HStack>
+        {onSecond && (
+          <HStack mb="2" gap="2">
+            <Text fontSize="13px">
+              You hear and change the second setting; it is not in the episode.
+            </Text>
+            <Button
+              size="xs"
+              colorPalette="pine"
+              onClick={() =>
+                treatment.takeSecond(chain, `Took the second setting for ${track.name}`)
+              }
+            >
+              Use it
+            </Button>
+          </HStack>
+        )}
+        {error && !sound && <Text color="trouble">{error.message}</Text>}
+        {sound && <Measured sound={sound} />}
+        <Graph treatment={treatment} sound={sound} name={track.name} />
+        {sound && <Helps sound={sound} set={treatment.set} />}
+        <Heading>Compressor</Heading>
+        <Dynamics episode={episode} track={track.id} treatment={treatment} />
+      </Box>
+      <Panel>
+        <Heading>Chain of {track.name}</Heading>
+        <Text fontSize="13px" color="quiet">
+          In this order. All is off until you switch it on.
+        </Text>
+        <Steps treatment={treatment} name={track.name} sound={sound} />
+        <Setups
+          chain={chain}
+          set={(next, name) => treatment.set(next, `${name} for ${track.name}`)}
+        />
+      </Panel>
+    </Flex>
+  );
+}
+
+function Measured({ sound }: { sound: Schemas["SoundView"] }) {
+  const apart =
+    sound.voice_dbfs !== null && sound.room_dbfs !== null
+      ? sound.voice_dbfs - sound.room_dbfs
+      : null;
+  return (
+    <HStack gap="5" mb="1" fontSize="13px" data-testid="measured" flexWrap="wrap">
+      <Text>
+        Voice <b>{figure(sound.voice_dbfs, "dBFS", 0)}</b>
+      </Text>
+      <Text>
+        Room <b>{figure(sound.room_dbfs, "dBFS", 0)}</b>
+        {apart !== null && `, ${apart.toFixed(0)} dB under it`}
+      </Text>
+      <Text>
+        Peaks <b>{figure(sound.peaks_dbfs, "dBFS", 0)}</b>
+      </Text>
+      {sound.notes.map((note) => (
+        <Text key={note} color="trouble">
+          {note}
+        </Text>
+      ))}
+    </HStack>
+  );
+}
+
+interface HelpsProps {
+  sound: Schemas["SoundView"];
+  set: (chain: Schemas["Chain-Output"], name: string) => void;
+}
+
+function Helps({ sound, set }: HelpsProps) {
+  return (
+    <Box mb="4" data-testid="helps">
+      <Heading>What would help</Heading>
+      {!sound.suggestions.length && (
+        <Text color="quiet">Nothing more: this voice needs no other step.</Text>
+      )}
+      {sound.suggestions.map((one) => (
+        <Flex
+          key={one.title}
+          align="center"
+          gap="3"
+          py="1.5"
+          borderBottomWidth="1px"
+          borderColor="rule"
+        >
+          <Box flex="1" minW="0">
+            <Text fontWeight="700">{one.title}</Text>
+            <Text fontSize="13px" color="quiet">
+              {one.reason}
+            </Text>
+          </Box>
+          <Button
+            size="xs"
+            colorPalette="pine"
+            variant="outline"
+            aria-label={`Do it: ${one.title}`}
+            onClick={() => set(one.chain, one.title)}
+          >
+            Do it
+          </Button>
+        </Flex>
+      ))}
+    </Box>
+  );
+}
+
+function Setups({ chain, set }: { chain: Schemas["Chain-Output"]; set: HelpsProps["set"] }) {
+  const queries = useQueryClient();
+  const { data } = useSetups();
+  const [open, setOpen] = useState(false);
+  const [name, setName] = useState("");
+  const again = () => queries.invalidateQueries({ queryKey: ["setups"] });
+  const path = (id: number) => ({ params: { path: { setup_id: id } } });
+  const keep = () =>
+    take(client.POST("/api/setups", { body: { name: name.trim(), chain } }))
+      .then(() => {
+        setOpen(false);
+        setName("");
+        return again();
+      })
+      .catch(complain);
+  const remove = async (id: number, called: string) => {
+    await client.DELETE("/api/setups/{setup_id}", path(id));
+    await again();
+    announce(
+      `Took “${called}” away.`,
+      () => void client.POST("/api/setups/{setup_id}/back", path(id)).then(again),
+    );
+  };
+  return (
+    <Box pt="3">
+      <Flex align="center" mb="1">
+        <Text fontWeight="700" flex="1">
+          Kept chains
+        </Text>
+        <Button size="2xs" variant="outline" onClick={() => setOpen(true)}>
+          Keep this one
+        </Button>
+      </Flex>
+      {!data?.length && (
+        <Text fontSize="12px" color="quiet">
+          Keep a chain under a name, to use it for other voices and episodes.
+        </Text>
+      )}
+      {data?.map((one) => (
+        <Flex key={one.id} align="center" gap="1" py="0.5">
+          <Text flex="1" truncate>
+            {one.name}
+          </Text>
+          <Button size="2xs" variant="outline" onClick={() => set(one.chain, `Used “${one.name}”`)}>
+            Use
+          </Button>
+          <Button
+            size="2xs"
+            variant="ghost"
+            color="quiet"
+            aria-label={`Remove ${one.name}`}
+            onClick={() => void remove(one.id, one.name)}
+          >
+            Remove
+          </Button>
+        </Flex>
+      ))}
+      <Dialog.Root open={open} onOpenChange={(e) => setOpen(e.open)}>
+        <Portal>
+          <Dialog.Backdrop />
+          <Dialog.Positioner>
+            <Dialog.Content bg="raised">
+              <Dialog.Header>
+                <Dialog.Title fontFamily="heading">Keep this chain</Dialog.Title>
+              </Dialog.Header>
+              <Dialog.Body>
+                <Input
+                  aria-label="Name of the chain"
+                  placeholder="My kitchen, big microphone"
+                  value={name}
+                  maxLength={80}
+                  onChange={(event) => setName(event.target.value)}
+                  onKeyDown={(event) => event.key === "Enter" && name.trim() && keep()}
+                />
+              </Dialog.Body>
+              <Dialog.Footer>
+                <Button variant="ghost" onClick={() => setOpen(false)}>
+                  Cancel
+                </Button>
+                <Button colorPalette="pine" disabled={!name.trim()} onClick={() => void keep()}>
+                  Keep it
+                </Button>
+              </Dialog.Footer>
+            </Dialog.Content>
+          </Dialog.Positioner>
+        </Portal>
+      </Dialog.Root>
+    </Box>
+  );
+}

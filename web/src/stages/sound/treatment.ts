@@ -1,0 +1,73 @@
+/** A track's chain while it is worked on: what is tried, what is heard, and a second setting. */
+import { useEffect, useState } from "react";
+import type { Chain, Episode, Track } from "../../api/client";
+import { useEdit } from "../../api/queries";
+import { type Span, useView } from "../../page/view";
+import { listen } from "../../playback/player";
+
+export type Hear = "treated" | "untouched" | "taken_out";
+
+export interface Treatment {
+  /** What is shown and heard: the setting that is worked on. */
+  chain: Chain;
+  hear: Hear;
+  setHear: (hear: Hear) => void;
+  /** The second setting, and whether it is the one worked on. */
+  second: Chain | null;
+  onSecond: boolean;
+  keepSecond: () => void;
+  switchSecond: () => void;
+  /** Hear a chain without keeping it. */
+  attempt: (chain: Chain) => void;
+  /** Keep a chain, as a step of the history with a name. */
+  set: (chain: Chain, name: string) => void;
+  /** Put the second setting into the episode. */
+  takeSecond: (chain: Chain, name: string) => void;
+  /** Where it is listened to. */
+  span: Span;
+}
+
+export function useTreatment(episode: Episode, track: Track, sample: Span): Treatment {
+  const edit = useEdit(episode.id);
+  const selection = useView((v) => v.selection);
+  const [tried, setTried] = useState<Chain | null>(null);
+  const [hear, setHear] = useState<Hear>("treated");
+  const [second, setSecond] = useState<Chain | null>(null);
+  const [onSecond, setOnSecond] = useState(false);
+  const span = selection ?? sample;
+  const chain = onSecond && second ? second : (tried ?? track.chain);
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what was tried ends with the change
+  useEffect(() => setTried(null), [episode.revision, track.id]);
+
+  useEffect(() => {
+    const asSet = !tried && !onSecond && hear === "treated";
+    const frames = Math.max(1, Math.min(span.end - span.start, 1_440_000));
+    listen(asSet ? null : { track: track.id, chain, hear, start: span.start, frames });
+  }, [tried, onSecond, hear, chain, track.id, span.start, span.end]);
+  useEffect(() => () => listen(null), []);
+
+  const commit = (next: Chain, name: string) => {
+    setTried(next);
+    edit.mutate(
+      { kind: "set_chain", track: track.id, chain: next, name },
+      { onError: () => setTried(null) },
+    );
+  };
+  return {
+    chain,
+    hear,
+    setHear,
+    second,
+    onSecond,
+    span,
+    keepSecond: () => setSecond(chain),
+    switchSecond: () => second && setOnSecond(!onSecond),
+    attempt: (next) => (onSecond ? setSecond(next) : setTried(next)),
+    set: (next, name) => (onSecond ? setSecond(next) : commit(next, name)),
+    takeSecond: (next, name) => {
+      setOnSecond(false);
+      commit(next, name);
+    },
+  };
+}
