@@ -59,11 +59,10 @@ class CleanedTakes:
         take = self._take(take_id)
         known = tone or self._room_tone(take_id)
         path = self._path(take_id, tone)
-        room = learn(take.read(known.start, known.frames)) if known else guess(take)
         self._files.need(take.frames * take.channels * 3)
 
         with self._files.beside() as folder:
-            store_faint(clean(take, room, progress), folder / "clean", take.channels)
+            made_clean(take, known, folder / "clean", progress)
             settle(folder / "clean", path)
         for other in path.parent.glob("clean-*"):
             if other != path:
