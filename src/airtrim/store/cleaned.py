@@ -8,6 +8,7 @@ from functools import lru_cache
 from pathlib import Path
 
 from airtrim.core.media.take import FaintReader, TakeReader
+from airtrim.core.sound.cleaning import made_clean
 from airtrim.core.sound.denoise import Cleaned, share_of
 from airtrim.core.sound.roomtone import RoomTone
 from airtrim.core.timeline.cleaned import cleaned_of

@@ -101,8 +101,8 @@ def ride(
 
     ``energy``: of the track as it sounds now, a value a millisecond; ``spoken``: its phrases;
     ``sections``: where each section begins, the first at 0. The gain moves ahead of a phrase and
-    after it, never faster than ``riding.rate_db_s``; a pause gets what its quieter neighbour in
-    gain has, and ``PAUSE_LIFT_DB`` at most, so that it lifts speech and not the room.
+    after it, never faster than ``riding.rate_db_s``; a pause is raised by ``PAUSE_LIFT_DB`` at
+    most, so that speech is lifted and not the room.
     """
     if not spoken:
         return []
@@ -130,12 +130,13 @@ def ride(
 
 
 def _asked(gains: NDArray[np.float64], spoken: Spans, steps: int) -> NDArray[np.float64]:
-    """What each step of time should have: phrases their gain, pauses the least beside them."""
+    """What each step of time should have: phrases their gain; a pause no more than what is beside
+    it, and no more than a pause may be raised."""
     out = np.empty(steps)
     before_end, before = 0, None
     for (start, end), gain in zip(spoken, gains, strict=True):
         low, high = start // _STEP_FRAMES, -(-end // _STEP_FRAMES)
-        pause = gain if before is None else min(before, gain)
+        pause = gain if before is None else max(before, gain)
         out[before_end:low] = min(pause, PAUSE_LIFT_DB)
         out[low:high] = gain
         before_end, before = high, gain
@@ -174,7 +175,7 @@ def _as_points(track: NDArray[np.float64]) -> Points:
             keep.add(low + furthest)
             todo += [(low, low + furthest), (low + furthest, high)]
     points = [(step * _STEP_FRAMES, round(float(track[step]), 2)) for step in sorted(keep)]
-    return points if any(db for _, db in points) else []
+    return points if any(abs(db) > _TOLERANCE_DB for _, db in points) else []
 
 
 def bed_points(

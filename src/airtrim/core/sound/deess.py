@@ -14,7 +14,7 @@ from airtrim.core.timeline.chain import DeEss
 
 _Q = 1.1
 _FAST_MS, _SLOW_MS = 1.5, 40.0
-_VOICE_MS = 120.0
+_VOICE_MS = 300.0
 
 
 @njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
