@@ -34,6 +34,7 @@ VIEWS = {
     "shelf": "/",
     "record": "/episodes/1/record",
     "edit": "/episodes/1/edit",
+    "sound": "/episodes/1/sound",
     "loudness": "/episodes/1/loudness",
     "release": "/episodes/1/release",
 }

@@ -1,0 +1,219 @@
+"""The sound of a voice in a real browser: suggestions taken, compared, evened out, exported."""
+
+import json
+from itertools import pairwise
+from pathlib import Path
+from urllib.parse import parse_qs, urlsplit
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect
+
+from airtrim.core.loudness.meter import Meter, section_loudness
+from tests.reference import RATE, Sound, decoded, ffmpeg_loudness
+from tests.serving import Server
+
+
+def open_sound(page: Page, voice: str = "Marit") -> None:
+    page.goto("/episodes/1/sound")
+    page.get_by_role("button", name=voice, exact=True).click()
+    expect(page.get_by_role("heading", name=f"Chain of {voice}")).to_be_visible()
+    expect(page.get_by_test_id("measured")).to_contain_text("Room")
+
+
+def chain_of(server: Server, name: str) -> dict:
+    return next(t["chain"] for t in server.episode(1)["tracks"] if t["name"] == name)
+
+
+def listened(page: Page) -> list[dict]:
+    """How the track was heard in every piece that is asked for from now on."""
+    out: list[dict] = []
+
+    def note(request) -> None:  # type: ignore[no-untyped-def]
+        query = parse_qs(urlsplit(request.url).query)
+        if urlsplit(request.url).path.endswith("/audio"):
+            out.append(json.loads(query["listening"][0]) if "listening" in query else {})
+
+    page.on("request", note)
+    return out
+
+
+def line_db(sound: Sound, hertz: float) -> float:
+    """A steady line against what is beside it."""
+    mono = sound.mean(axis=1)
+    spectrum = np.abs(np.fft.rfft(mono * np.hanning(len(mono)), 1 << 18))
+    at = round(hertz * (1 << 18) / RATE)
+    near, far = round(8 * (1 << 18) / RATE), round(20 * (1 << 18) / RATE)
+    beside = np.concatenate([spectrum[at - far : at - near], spectrum[at + near : at + far]])
+    return float(20 * np.log10(spectrum[at - 4 : at + 5].max() / np.median(beside)))
+
+
+def test_a_noisy_second_voice_is_treated_evened_out_and_exported(
+    page: Page, server: Server, tmp_path: Path
+) -> None:
+    heard = listened(page)
+    open_sound(page)
+    # Two of what would help, each with its reason.
+    helps = page.get_by_test_id("helps")
+    expect(helps).to_contain_text("hums on in every pause")
+    expect(helps).to_contain_text("dB under the voice")
+    page.get_by_role("button", name="Do it: Take out the hum at 50 Hz").click()
+    expect(page.get_by_role("button", name="Do it: Take out the hum at 50 Hz")).to_have_count(0)
+    page.get_by_role("button", name="Do it: Lower the room").click()
+    expect(page.get_by_role("button", name="Do it: Lower the room")).to_have_count(0)
+    assert chain_of(server, "Marit")["hum"]["on"]
+    assert chain_of(server, "Marit")["noise"]["on"]
+    assert not chain_of(server, "Tobin")["noise"]["on"]
+    # Compare at equal loudness, while it plays.
+    page.keyboard.press("l")
+    expect(page.get_by_role("button", name="Stop")).to_be_visible()
+    page.keyboard.press("u")
+    expect(page.get_by_role("button", name="Untouched")).to_have_attribute("aria-pressed", "true")
+    page.wait_for_timeout(1500)
+    assert any(one.get("hear") == "untouched" for one in heard)
+    page.keyboard.press("u")
+    page.keyboard.press("l")
+    expect(page.get_by_role("button", name="Hear this voice")).to_be_visible()
+    # Even out, and read the picture.
+    page.get_by_role("link", name="Loudness").click()
+    button = page.get_by_role("button", name="Even out all sections")
+    expect(button).to_be_enabled(timeout=90_000)
+    expect(page.get_by_test_id("verdict")).to_contain_text("Uneven: sections are")
+    button.click()
+    expect(page.get_by_test_id("verdict")).to_contain_text("Even: sections within")
+    expect(page.get_by_test_id("speakers")).to_contain_text("Marit")
+    # Undo and redo.
+    page.keyboard.press("Control+z")
+    expect(page.get_by_test_id("verdict")).to_contain_text("Uneven: sections are")
+    page.keyboard.press("Control+Shift+z")
+    expect(page.get_by_test_id("verdict")).to_contain_text("Even: sections within")
+    # Export, and measure the file as somebody else would.
+    page.get_by_role("link", name="Release").click()
+    page.get_by_role("button", name="Export", exact=True).click()
+    expect(page.get_by_test_id("report")).to_be_visible(timeout=120_000)
+    with page.expect_download() as waiting:
+        page.get_by_role("link", name="Download").click()
+    path = tmp_path / "export.mp3"
+    waiting.value.save_as(path)
+    sound = decoded(path)
+    figures = ffmpeg_loudness(sound)
+    assert figures["integrated"] == pytest.approx(-16.0, abs=0.2)
+    assert figures["true_peak"] <= -0.9
+    meter = Meter(2)
+    meter.push(sound)
+    starts = [section["at"] for section in server.episode(1)["sections"]]
+    sections = [v for v in section_loudness(meter.profile().energy, starts) if v is not None]
+    assert max(sections) - min(sections) < 0.5
+    # The hum is gone from a pause of Marit's, where it stood 20 dB out of the room before.
+    pause = marits_longest_pause(server)
+    assert line_db(sound[slice(*pause)], 50.0) < 12
+    assert line_db(sound[slice(*pause)], 150.0) < 12
+
+
+def marits_longest_pause(server: Server) -> tuple[int, int]:
+    view = server.episode(1)
+    section = next(s for s in view["sections"] if s["name"].startswith("Marit"))
+    where = {
+        "revision": view["revision"],
+        "start": section["at"],
+        "frames": min(section["frames"], 60 * RATE),
+    }
+    words = server.client.get("/api/episodes/1/page", params=where).json()["words"]
+    gaps = [(b["start"] - a["end"], a["end"], b["start"]) for a, b in pairwise(words)]
+    _, start, end = max(gaps)
+    # A notch on 150 Hz rings on for a moment after a voice that has that pitch.
+    return start + RATE, end - 4800
+
+
+def test_a_band_is_dragged_typed_and_moved_by_keys(page: Page, server: Server) -> None:
+    open_sound(page, "Tobin")
+    page.get_by_role("button", name="Add a band").click()
+    point = page.get_by_role("slider", name="Band 1", exact=True)
+    expect(point).to_be_visible()
+    box = point.bounding_box()
+    assert box
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 120, y + 45, steps=6)
+    page.mouse.up()
+    expect(page.get_by_role("button", name="Undo", exact=True)).to_have_attribute(
+        "title", "Undo: Moved a band of Tobin (Ctrl+Z)"
+    )
+    band = chain_of(server, "Tobin")["bands"][0]
+    assert 2000 < band["hz"] < 4000
+    assert -9 < band["gain_db"] < -5
+    page.get_by_label("Frequency, typed").last.fill("3150")
+    page.keyboard.press("Enter")
+    expect(point).to_have_attribute("aria-valuenow", "3150")
+    point.focus()
+    page.keyboard.press("ArrowUp")
+    expect(point).to_have_attribute("aria-valuetext", f"3150 Hz, {band['gain_db'] + 0.5:g} dB")
+    page.get_by_label("Frequency, typed").last.fill("90000")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("between 20 and 20000 Hz")).to_be_visible()
+    assert chain_of(server, "Tobin")["bands"][0]["hz"] == 3150
+
+
+def test_a_control_is_heard_while_it_moves_and_a_second_setting_beside_it(
+    page: Page, server: Server
+) -> None:
+    heard = listened(page)
+    open_sound(page, "Tobin")
+    page.get_by_label("Low cut", exact=True).locator("..").click()
+    expect(page.get_by_label("Below, typed")).to_be_enabled()
+    page.get_by_role("button", name="Hear this voice").click()
+    page.get_by_role("button", name="Keep as second").click()
+    page.get_by_role("button", name="First setting").click()
+    expect(page.get_by_text("You hear and change the second setting")).to_be_visible()
+    revision = server.episode(1)["revision"]
+    page.get_by_role("slider", name="Below").focus()
+    for _ in range(30):
+        page.keyboard.press("ArrowRight")
+    page.wait_for_timeout(800)
+    tried = [one["chain"]["low_cut"]["hz"] for one in heard if one.get("chain")]
+    assert max(tried) > 110
+    assert server.episode(1)["revision"] == revision, "trying is no step of the history"
+    page.get_by_role("button", name="Use it").click()
+    expect(page.get_by_role("button", name="Undo", exact=True)).to_have_attribute(
+        "title", "Undo: Took the second setting for Tobin (Ctrl+Z)"
+    )
+    assert chain_of(server, "Tobin")["low_cut"]["hz"] == max(tried)
+
+
+def test_a_chain_is_kept_and_used_for_another_voice(page: Page, server: Server) -> None:
+    open_sound(page, "Tobin")
+    page.get_by_label("Compressor", exact=True).locator("..").click()
+    page.get_by_role("button", name="Set it by this voice").click()
+    page.get_by_role("button", name="Keep this one").click()
+    page.get_by_label("Name of the chain").fill("Two voices")
+    page.get_by_role("button", name="Keep it").click()
+    expect(page.get_by_text("Two voices")).to_be_visible()
+    page.get_by_role("button", name="Marit", exact=True).click()
+    page.get_by_role("button", name="Use", exact=True).click()
+    expect(page.get_by_label("Compressor", exact=True)).to_be_checked()
+    assert chain_of(server, "Marit") == chain_of(server, "Tobin")
+    page.get_by_role("button", name="Remove Two voices").click()
+    expect(page.get_by_role("button", name="Use", exact=True)).to_have_count(0)
+
+
+def test_phrases_and_music_are_ridden_and_seen_as_points(page: Page, server: Server) -> None:
+    page.goto("/episodes/1/loudness")
+    expect(page.get_by_test_id("verdict")).to_be_visible(timeout=90_000)
+    page.get_by_role("button", name="Bring phrases nearer").click()
+    undo = page.get_by_role("button", name="Undo", exact=True)
+    expect(undo).to_have_attribute("title", "Undo: Evened out phrases (Ctrl+Z)", timeout=60_000)
+    expect(page.get_by_role("button", name="Hold it under the talk")).to_be_enabled()
+    page.get_by_role("button", name="Hold it under the talk").click()
+    said = "Undo: Held the music under the talk (Ctrl+Z)"
+    expect(undo).to_have_attribute("title", said, timeout=60_000)
+    tracks = {t["name"]: t for t in server.episode(1)["tracks"]}
+    assert len(tracks["Tobin"]["envelope"]) > 10
+    assert all(tracks[name]["envelope"] for name in tracks)
+    expect(page.get_by_test_id("curve")).to_be_visible(timeout=90_000)
+    # A click on the picture goes there.
+    box = page.locator(".u-over").bounding_box()
+    assert box
+    page.mouse.click(box["x"] + box["width"] / 2, box["y"] + 100)
+    at = float(page.get_by_label("Position").get_attribute("data-at") or 0)
+    assert at == pytest.approx(server.episode(1)["frames"] / 2, rel=0.03)
