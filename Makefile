@@ -5,7 +5,7 @@ BIN := .venv/bin
 APT := apt-get install -y -qq --no-install-recommends
 WEB := $(shell find web/src web/index.html web/vite.config.ts -type f 2>/dev/null)
 
-.PHONY: setup demo test bench bench-recording bench-speech checks client demo-data screenshots clean
+.PHONY: setup demo test bench bench-recording bench-sound bench-speech checks client demo-data screenshots clean
 
 setup: .make/python src/airtrim/web_dist/index.html
 
@@ -57,6 +57,11 @@ bench-speech: setup
 	@command -v flite >/dev/null || { apt-get update -qq && $(APT) flite >/dev/null; }
 	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[dev,demo]'
 	@$(BIN)/python -m bench.speech
+
+bench-sound: setup .make/chromium
+	@command -v flite >/dev/null && command -v ffmpeg >/dev/null || { apt-get update -qq && $(APT) flite ffmpeg >/dev/null; }
+	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[dev,demo,bench]'
+	@$(BIN)/python -m bench.sound
 
 bench-recording: setup .make/chromium
 	@$(BIN)/python -m bench.recording

@@ -110,13 +110,37 @@ def two_tracks(page: Page, server: Server) -> None:
         page.wait_for_timeout(800)
 
 
+def sound(page: Page) -> None:
+    """A voice with two suggestions taken, a band dragged, the compressor at work."""
+    page.goto("/episodes/1/sound")
+    page.get_by_role("button", name="Marit", exact=True).click()
+    page.get_by_role("button", name="Do it: Take out the hum at 50 Hz").click()
+    page.get_by_role("button", name="Add a band").click()
+    point = page.get_by_role("slider", name="Band 1", exact=True).bounding_box()
+    assert point
+    page.mouse.move(point["x"] + 9, point["y"] + 9)
+    page.mouse.down()
+    page.mouse.move(point["x"] - 80, point["y"] + 45, steps=5)
+    page.mouse.up()
+    page.get_by_label("Compressor", exact=True).locator("..").click()
+    page.get_by_role("button", name="Set it by this voice").click()
+    page.wait_for_timeout(1500)
+    take(page, "sound")
+    page.get_by_label("Dark colours").click()
+    take(page, "sound-dark")
+    page.get_by_label("Light colours").click()
+
+
 def loudness_and_release(page: Page) -> None:
     """Evened out, then exported."""
     page.goto("/episodes/1/loudness")
     button = page.get_by_role("button", name="Even out all sections")
     button.click(timeout=60_000)
-    page.get_by_text("of each other").wait_for()
+    page.get_by_text("Even: sections within").wait_for()
     take(page, "loudness")
+    page.get_by_label("Dark colours").click()
+    take(page, "loudness-dark")
+    page.get_by_label("Light colours").click()
     page.goto("/episodes/1/release")
     page.get_by_role("button", name="Export", exact=True).click()
     page.get_by_test_id("report").wait_for(timeout=120_000)
@@ -181,6 +205,7 @@ def main() -> None:
         snags(page)
         edit(page)
         two_tracks(page, server)
+        sound(page)
         loudness_and_release(page)
         recording(page, browser.new_page(viewport={"width": 1280, "height": 800}))
         browser.close()

@@ -6,6 +6,7 @@ import sys
 from itertools import pairwise
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from airtrim.standins.microphone import simulated
@@ -156,3 +157,72 @@ def test_produce_tidies(tmp_path: Path, bridge: Path) -> None:
     refused = airtrim("produce", str(bridge), "-o", str(out), "--tidy", "close", "--no-words")
     assert refused.returncode == 1
     assert "needs the words" in refused.stderr
+
+
+def noisy(folder: Path) -> Path:
+    """A voice over hiss, the first two seconds of it hiss alone."""
+    sound = simulated()[: 14 * RATE]
+    rng = np.random.default_rng(2)
+    sound = np.concatenate([np.zeros((2 * RATE, 1), np.float32), sound])
+    return write(
+        folder / "noisy.wav",
+        (sound + 0.004 * rng.standard_normal(sound.shape)).astype(np.float32),
+    )
+
+
+def level_db(sound) -> float:
+    return float(10 * np.log10(np.mean(np.square(sound)) + 1e-12))
+
+
+def test_clean_lowers_the_room_by_what_it_says(tmp_path: Path) -> None:
+    raw, out = noisy(tmp_path), tmp_path / "clean.wav"
+    told = ("clean", str(raw), "-o", str(out), "--strength", "0.5", "--room-tone", "0.2-1.8")
+    done = airtrim(*told, "--json")
+    assert done.returncode == 0, done.stderr
+    assert json.loads(done.stdout)["lowered_db"] == 14.0
+    before, after = decoded(raw), decoded(out)
+    assert len(after) == len(before)
+    hiss = slice(RATE // 4, RATE)
+    assert level_db(after[hiss]) - level_db(before[hiss]) == pytest.approx(-13.5, abs=1.0)
+    assert level_db(after) == pytest.approx(level_db(before), abs=0.5)
+
+
+def test_clean_refuses_what_it_cannot_do(tmp_path: Path) -> None:
+    raw = noisy(tmp_path)
+    for told, sentence in (
+        (("-o", str(tmp_path / "out.mp3")), "has to end in .wav"),
+        (("-o", str(tmp_path / "out.wav"), "--room-tone", "1-1.2"), "half a second or more"),
+        (("-o", str(tmp_path / "out.wav"), "--room-tone", "9-99"), "within the file"),
+    ):
+        refused = airtrim("clean", str(raw), *told)
+        assert refused.returncode == 1
+        assert sentence in " ".join(refused.stderr.split())
+        assert not (tmp_path / "out.wav").exists()
+
+
+def test_level_evens_out_phrases_and_sections_to_the_target(tmp_path: Path) -> None:
+    sound = simulated()[: 20 * RATE].copy()
+    sound[10 * RATE :] *= np.float32(10 ** (-11 / 20))
+    raw, out = write(tmp_path / "raw.wav", sound), tmp_path / "even.wav"
+    told = ("level", str(raw), "-o", str(out), "--target", "-20", "--sections", "0,10")
+    done = airtrim(*told, "--json")
+    assert done.returncode == 0, done.stderr
+    report = json.loads(done.stdout)
+    after = [section["after_lufs"] for section in report["sections"]]
+    assert after[0] == pytest.approx(after[1], abs=0.5)
+    assert ffmpeg_loudness(decoded(out))["integrated"] == pytest.approx(-20.0, abs=0.2)
+    refused = airtrim("produce", str(raw), "-o", str(out), "--level", "--no-words")
+    assert refused.returncode == 1
+    assert "needs the words" in refused.stderr
+
+
+def test_produce_cleans_and_levels_on_the_way(tmp_path: Path) -> None:
+    raw, out = noisy(tmp_path), tmp_path / "out.wav"
+    plain = tmp_path / "plain.wav"
+    for path, more in ((plain, ()), (out, ("--clean", "0.8", "--level"))):
+        done = airtrim("produce", str(raw), "-o", str(path), *more, "--json")
+        assert done.returncode == 0, done.stderr
+    hiss = slice(RATE // 2, RATE)
+    lowered = level_db(decoded(out)[hiss]) - level_db(decoded(plain)[hiss])
+    assert lowered < -15
+    assert ffmpeg_loudness(decoded(out))["integrated"] == pytest.approx(-19.0, abs=0.2)

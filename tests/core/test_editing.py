@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
 from airtrim.core.timeline import edits
+from airtrim.core.timeline.chain import Band, Chain, Noise
 from airtrim.core.timeline.clips import Clip, Clips, joined
 from airtrim.core.timeline.edits import (
     AddAir,
@@ -41,6 +42,7 @@ from airtrim.core.timeline.edits import (
     RestoreAll,
     SectionStart,
     SetAir,
+    SetChain,
     SetClip,
     SetEnvelope,
     SetSections,
@@ -182,6 +184,13 @@ def random_edit(timeline: Timeline, rng: random.Random) -> Edit:
             lambda: AddMarker(at=start, name="m"),
             lambda: ChangeMarker(marker=marker, at=frame()),
             lambda: SetTrack(track=name, gain_db=-2.0, muted=True),
+            lambda: SetChain(
+                track=name,
+                chain=Chain(
+                    noise=Noise(rng.random() < 0.5, rng.random()),
+                    bands=(Band("peak", rng.uniform(50, 9000), rng.uniform(-6, 6)),),
+                ),
+            ),
             lambda: OrderTracks(tracks=tuple(t.id for t in reversed(timeline.tracks))),
             lambda: SetSections(sections=tuple(SectionStart(at=s) for s in sorted(starts))),
         ]

@@ -68,3 +68,21 @@ def test_its_effect_on_loudness_is_foreseen(monkeypatch: pytest.MonkeyPatch) -> 
     again = foresee(profile, [0], [], [0.0], 0.0, -1.0)
     assert again.after == pytest.approx(foreseen.after, abs=1e-6)
     assert again.most_limiting_db == pytest.approx(foreseen.most_limiting_db)
+
+
+def test_no_true_peak_is_over_on_random_programmes_eight_times_oversampled() -> None:
+    """Two hundred here, a thousand in ``bench/sound.py``; sound up to 20 kHz."""
+    frames = RATE // 2
+    hertz = np.fft.rfftfreq(frames, 1 / RATE)
+    highest = 0.0
+    for seed in range(200):
+        rng = np.random.default_rng(seed)
+        weight = (hertz < 20_000) / (1 + hertz / 200) ** rng.uniform(0, 1.2)
+        sound = np.fft.irfft(np.fft.rfft(rng.standard_normal(frames)) * weight, frames)
+        beat = np.abs(np.sin(2 * np.pi * rng.uniform(0.5, 8) * np.arange(frames) / RATE))
+        sound *= beat ** rng.uniform(0, 3)
+        sound *= 10 ** (rng.uniform(-3, 14) / 20) / np.abs(sound).max()
+        out = limited(sound.astype(np.float32)[:, None], -1.0)
+        fine = soxr.resample(out[:, 0].astype(np.float64), RATE, 8 * RATE, "VHQ")
+        highest = max(highest, float(np.abs(fine[800:-800]).max()))
+    assert 20 * np.log10(highest) <= -1.0

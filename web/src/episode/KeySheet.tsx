@@ -12,6 +12,13 @@ const RECORDING = [
   ["↓ ↑", "While recording: on and back in the script"],
 ] as const;
 
+const SOUND = [
+  ["L", "Sound: hear the voice again and again"],
+  ["U", "Sound: untouched, made as loud"],
+  ["O", "Sound: only what noise reduction takes out"],
+  ["B", "Sound: between two settings"],
+] as const;
+
 export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void }) {
   const chosen = useChosenKeys((k) => k.chosen);
   const [changing, setChanging] = useState<Action | null>(null);
@@ -70,7 +77,7 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
                     ))}
                   </Box>
                 ))}
-                {RECORDING.map(([key, says]) => (
+                {[...RECORDING, ...SOUND].map(([key, says]) => (
                   <Flex key={key} gap="3" fontSize="13px" py="2px" breakInside="avoid">
                     <Box w="116px" flexShrink="0">
                       <Kbd>{key}</Kbd>

@@ -15,6 +15,9 @@ from airtrim.core.media import FRAME_RATE
 LOOKAHEAD_FRAMES = 240
 """5 ms."""
 RELEASE_S = 0.08
+SPARE_DB = 0.25
+"""It stops this much lower than it is told: four-times oversampling misses as much of a peak
+between its points in sound up to 20 kHz, and the smoothed gain a little."""
 SETTLE_FRAMES = FRAME_RATE
 """After one second the release has forgotten its past to far below −80 dB."""
 
@@ -85,7 +88,7 @@ class GainTrack:
     def __init__(self, ceiling_dbtp: float, hop: int = 1) -> None:
         self.delay = max(2, LOOKAHEAD_FRAMES // hop // 2 * 2)
         half = self.delay // 2
-        self._ceiling = 10.0 ** (ceiling_dbtp / 20.0)
+        self._ceiling = 10.0 ** ((ceiling_dbtp - SPARE_DB) / 20.0)
         self._release = 1.0 - float(np.exp(-hop / (RELEASE_S * FRAME_RATE)))
         self._needed = np.ones(self.delay + 1)
         self._box = np.ones((2, half))
@@ -109,13 +112,13 @@ class GainTrack:
 class Limiter:
     """Streams ``(frames, channels)`` blocks through; output is ``DELAY_FRAMES`` late.
 
-    ``ceiling_dbtp``: no true peak of the output exceeds it (by more than 0.1 dB, which the
-    smoothed gain itself may add between samples).
+    ``ceiling_dbtp``: no true peak of the output exceeds it, of sound up to 20 kHz, which is more
+    than an MP3 of speech holds.
     """
 
     def __init__(self, channels: int, ceiling_dbtp: float) -> None:
         self._track = GainTrack(ceiling_dbtp)
-        self._ceiling = 10.0 ** (ceiling_dbtp / 20.0)
+        self._ceiling = 10.0 ** ((ceiling_dbtp - SPARE_DB) / 20.0)
         self._context = np.zeros((TAPS, channels), np.float32)
         self._delayed = np.zeros((DELAY_FRAMES, channels), np.float32)
 

@@ -19,7 +19,7 @@ Spans = Sequence[tuple[int, int]]
 Points = list[tuple[int, float]]
 """``(frame, dB)``, in order."""
 
-PAUSE_LIFT_DB = 2.7
+PAUSE_LIFT_DB = 2.5
 """A pause is never raised by more, so the room does not breathe with the voice."""
 _STEP_CELLS = 20
 _STEP_FRAMES = _STEP_CELLS * CELL_FRAMES

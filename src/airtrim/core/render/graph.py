@@ -133,8 +133,7 @@ class _Voice:
     def _treated(self, start: int, frames: int) -> Sound:
         if self._running is None or start != self._next:
             self._running = Treatment(self._chain, self._channels)
-            lead = min(start, self._running.settling_frames)
-            for at in range(start - lead, start, BLOCK_FRAMES):
+            for at in range(self._running.begin(start), start, BLOCK_FRAMES):
                 self._running.process(self._plain(at, min(BLOCK_FRAMES, start - at)))
         own = self._plain(start, frames)
         self._running.process(own)

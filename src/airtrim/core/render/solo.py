@@ -247,7 +247,7 @@ def reduction_history(
     track = replace(timeline.track(track_id), chain=before, gain_db=0.0, envelope=())
     into = Mix(alone(with_track(timeline, track), track_id), takes)
     only = Treatment(Chain(compressor=chain.compressor), 1)
-    lead = min(start, only.settling_frames)
+    lead = start - only.begin(start)
     sound = into.read(start - lead, lead + frames)
     told = np.zeros(len(sound), np.float32)
     peaks = np.abs(sound[:, 0]).copy()

@@ -3,7 +3,7 @@
 After D. Giannoulis, M. Massberg and J. Reiss, "Digital Dynamic Range Compressor Design: A Tutorial
 and Analysis", J. Audio Eng. Soc. 60 (2012): feed-forward, the gain computed in decibels and
 smoothed there ("smooth, branching"). Attack and release are time constants: after one, 63 % of a
-step is done. The level is the highest sample of the last 5 ms, over all channels.
+step is done. The level is the highest sample of the last 5 ms or a little less, over all channels.
 """
 
 import numpy as np
@@ -16,6 +16,8 @@ from airtrim.core.timeline.chain import Compressor
 Sound = NDArray[np.float32]
 
 HOLD_FRAMES = 240
+_PARTS = 8
+_PART_FRAMES = HOLD_FRAMES // _PARTS
 
 
 def curve_db(settings: Compressor, level_db: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -41,45 +43,44 @@ def _compress(
     attack: float,
     release: float,
     make_up: float,
-    ring: NDArray[np.float32],
+    parts: NDArray[np.float64],
     state: NDArray[np.float64],
     gains: NDArray[np.float32],
 ) -> None:
-    """In place; ``state``: reduction (dB), ring position, held peak, its age; ``gains`` gets the
-    reduction of each frame in dB where it is as long as the sound."""
-    reduction, held = state[0], state[2]
-    position, age = int(state[1]), int(state[3])
-    size = len(ring)
+    """In place; ``parts``: the highest sample of each part of the hold, the newest at ``state``'s
+    place; ``state``: reduction (dB), that place, frames into it, the highest of the other parts.
+    ``gains`` gets the reduction of each frame in dB where it is as long as the sound."""
+    reduction, others = state[0], state[3]
+    place, into = int(state[1]), int(state[2])
     lowest = 10.0 ** ((threshold - knee / 2.0) / 20.0)
     told = len(gains) == len(sound)
     base = 10.0 ** (make_up / 20.0)
     per_db = np.log(10.0) / 20.0
+    per_factor = 1.0 / per_db
+    known, want = -1.0, 0.0
+    newest = parts[place]
     for i in range(len(sound)):
-        top = np.float32(0.0)
+        if into == _PART_FRAMES:
+            parts[place] = newest
+            place = place + 1 if place + 1 < _PARTS else 0
+            parts[place] = 0.0
+            others = parts.max()
+            into, newest = 0, 0.0
+        into += 1
         for c in range(sound.shape[1]):
-            value = abs(sound[i, c])
-            if value > top:
-                top = value
-        ring[position] = top
-        position = position + 1 if position + 1 < size else 0
-        age += 1
-        if top >= held:
-            held, age = float(top), 0
-        elif age >= size:
-            held = -1.0
-            for j in range(size):
-                k = position + j
-                if k >= size:
-                    k -= size
-                if ring[k] >= held:
-                    held, age = float(ring[k]), size - 1 - j
-        want = 0.0
-        if held > lowest:
-            over = 20.0 * np.log10(held) - threshold
-            if 2.0 * over >= knee:
-                want = slope * over
-            else:
-                want = slope * (over + knee / 2.0) ** 2 / (2.0 * knee)
+            value = abs(float(sound[i, c]))
+            if value > newest:
+                newest = value
+        held = max(newest, others)
+        if held != known:  # a held level needs no logarithm again
+            known = held
+            want = 0.0
+            if held > lowest:
+                over = per_factor * np.log(held) - threshold
+                if 2.0 * over >= knee:
+                    want = slope * over
+                else:
+                    want = slope * (over + knee / 2.0) ** 2 / (2.0 * knee)
         rate = attack if want < reduction else release
         reduction = want + (reduction - want) * rate
         if reduction > -1e-5:
@@ -91,15 +92,17 @@ def _compress(
             sound[i, c] *= gain
         if told:
             gains[i] = reduction
-    state[0], state[1], state[2], state[3] = reduction, position, held, age
+    parts[place] = newest
+    state[0], state[1], state[2], state[3] = reduction, place, into, others
 
 
 class CompressorRun:
-    """Sound streams through, block by block."""
+    """Sound streams through, block by block. Begun at a multiple of ``HOLD_FRAMES`` it holds levels
+    over the same spans as if begun at any other."""
 
     def __init__(self, settings: Compressor) -> None:
         self._settings = settings
-        self._ring = np.zeros(HOLD_FRAMES, np.float32)
+        self._parts = np.zeros(_PARTS)
         self._state = np.zeros(4)
         self._nothing = np.zeros(0, np.float32)
 
@@ -120,7 +123,7 @@ class CompressorRun:
             float(np.exp(-1000.0 / (one.attack_ms * FRAME_RATE))),
             float(np.exp(-1000.0 / (one.release_ms * FRAME_RATE))),
             one.make_up_db,
-            self._ring,
+            self._parts,
             self._state,
             self._nothing if told is None else told,
         )
