@@ -90,14 +90,16 @@ def audible(timeline: Timeline) -> list[Track]:
     ]
 
 
-def alone(timeline: Timeline, track_id: str, *, treated: bool = True) -> Timeline:
-    """The same with one track only, whether it was heard or not, in one channel; without
-    ``treated``, as it was recorded: no chain, no gain."""
+def alone(
+    timeline: Timeline, track_id: str, *, treated: bool = True, mono: bool = False
+) -> Timeline:
+    """The same with one track only, whether it was heard or not; without ``treated``, as it was
+    recorded: no chain, no gain."""
     track = replace(timeline.track(track_id), muted=False, soloed=False)
     if not treated:
         track = replace(track, chain=NEUTRAL, gain_db=0.0, envelope=())
-    one = replace(timeline.loudness, layout="mono")
-    return replace(timeline, tracks=(track,), loudness=one)
+    layout = replace(timeline.loudness, layout="mono") if mono else timeline.loudness
+    return replace(timeline, tracks=(track,), loudness=layout)
 
 
 class _Voice:

@@ -20,7 +20,7 @@ from airtrim.core.loudness.riding import (
     spread_lu,
 )
 from airtrim.core.media import FRAME_RATE
-from airtrim.core.render.graph import Mix, Takes, alone
+from airtrim.core.render.graph import BLOCK_FRAMES, Mix, Takes, alone
 from airtrim.core.sound.treat import Treatment
 from airtrim.core.timeline.arranging import with_track
 from airtrim.core.timeline.chain import NEUTRAL, Chain
@@ -53,7 +53,7 @@ def material(
 ) -> tuple[Mono, list[Mono]]:
     """Some of a track's speech, and pauses of half a second or more, untreated, one channel; at
     most 45 s and 30 s of them, from all of the track."""
-    mix = Mix(alone(timeline, track_id, treated=False), takes)
+    mix = Mix(alone(timeline, track_id, treated=False, mono=True), takes)
     spans = spoken_spans(timeline, words, track_id)
     talk = joined(spans, _BESIDE_WORDS)
     speech = [mix.read(s, e - s)[:, 0] for s, e in _spread(talk, _MOST_SPEECH)]
@@ -91,19 +91,13 @@ def track_energy(
     progress: Callable[[float], None] = lambda _: None,
 ) -> NDArray[np.float32]:
     """Energy of a track as it sounds, its chain and its gains included, a value a millisecond."""
-    return _energy(alone(timeline, track_id), takes, progress)
-
-
-def _energy(
-    timeline: Timeline, takes: Takes, progress: Callable[[float], None]
-) -> NDArray[np.float32]:
-    mix = Mix(timeline, takes)
+    one = alone(timeline, track_id)
+    mix = Mix(one, takes)
     # Careful never: only energy is wanted, no peaks.
-    meter = Meter(1, careful_above=1e9)
-    step = FRAME_RATE
-    for at in range(0, timeline.frames, step):
-        meter.push(mix.read(at, min(step, timeline.frames - at)))
-        progress(min(1.0, (at + step) / timeline.frames))
+    meter = Meter(one.loudness.channels, careful_above=1e9)
+    for at in range(0, one.frames, BLOCK_FRAMES):
+        meter.push(mix.read(at, min(BLOCK_FRAMES, one.frames - at)))
+        progress(min(1.0, (at + BLOCK_FRAMES) / one.frames))
     return meter.profile().energy
 
 
@@ -229,8 +223,8 @@ def taken_out(
     """What noise reduction takes out of a track in a span, shape ``(frames, 1)``."""
     track = timeline.track(track_id)
     noise = Chain(noise=track.chain.noise)
-    with_noise = alone(with_track(timeline, replace(track, chain=noise)), track_id)
-    without = alone(with_track(timeline, replace(track, chain=NEUTRAL)), track_id)
+    with_noise = alone(with_track(timeline, replace(track, chain=noise)), track_id, mono=True)
+    without = alone(with_track(timeline, replace(track, chain=NEUTRAL)), track_id, mono=True)
     return np.asarray(
         Mix(without, takes).read(start, frames) - Mix(with_noise, takes).read(start, frames)
     )
@@ -245,7 +239,7 @@ def reduction_history(
         return []
     before = replace(chain, compressor=replace(chain.compressor, on=False))
     track = replace(timeline.track(track_id), chain=before, gain_db=0.0, envelope=())
-    into = Mix(alone(with_track(timeline, track), track_id), takes)
+    into = Mix(alone(with_track(timeline, track), track_id, mono=True), takes)
     only = Treatment(Chain(compressor=chain.compressor), 1)
     lead = start - only.begin(start)
     sound = into.read(start - lead, lead + frames)

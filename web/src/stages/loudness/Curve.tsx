@@ -71,7 +71,7 @@ export function Curve({ levels, episode }: { levels: Levels; episode: Episode })
               const high = u.valToPos(target + NEAR_LU, "y", true);
               const low = u.valToPos(target - NEAR_LU, "y", true);
               u.ctx.save();
-              u.ctx.fillStyle = `${ink.apricot}33`;
+              u.ctx.fillStyle = `${ink.apricot}55`;
               u.ctx.fillRect(u.bbox.left, high, u.bbox.width, low - high);
               u.ctx.restore();
             },
@@ -82,7 +82,7 @@ export function Curve({ levels, episode }: { levels: Levels; episode: Episode })
               u.ctx.fillStyle = ink.apricot;
               for (const over of levels.overs) {
                 const x = u.valToPos(over.at / RATE, "x", true);
-                const size = 4 * devicePixelRatio + over.over_db;
+                const size = (4 + Math.min(4, over.over_db / 2)) * devicePixelRatio;
                 u.ctx.beginPath();
                 u.ctx.moveTo(x - size, u.bbox.top);
                 u.ctx.lineTo(x + size, u.bbox.top);
