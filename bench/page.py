@@ -25,25 +25,9 @@ RATE = 48_000
 THREE_HOURS_S = 3 * 3600
 SPLICES = 3_000
 WORDS = 30_000
-SPOKEN = [
-    "so",
-    "the",
-    "ferry",
-    "leaves",
-    "at",
-    "six",
-    "and",
-    "nobody",
-    "minds",
-    "the",
-    "rain",
-    "on",
-    "this",
-    "side",
-    "of",
-    "the",
-    "sound",
-]
+SYLLABLES = "fer ry tide har bour lan tern quay sal mist row gull net deck buoy".split()
+SPOKEN = [a + b for a in SYLLABLES for b in SYLLABLES]
+"""Words enough that nobody says the same sentence twice."""
 
 # Notes when the first words stand there.
 WATCH = """() => {
@@ -117,12 +101,15 @@ def laid_out(data: Path) -> int:
             change.session.flush()
             change(Place(take=name, take_frames=frames, track_name=f"Voice {number + 1}", at=0))
         rng = np.random.default_rng(1)
-        starts = np.sort(rng.choice(frames // 24_000 - 2, SPLICES, replace=False)) * 24_000 + 24_000
-        change(CutMany(spans=tuple(SpanToCut(start=int(s), frames=9_600) for s in starts)))
+        # Between the words of the first voice, as a host cuts.
+        after = np.sort(rng.choice(WORDS // 4 - 2, SPLICES, replace=False)) * each + each // 3
+        spans = tuple(SpanToCut(start=int(at) + 4_800, frames=9_600) for at in after)
+        change(CutMany(spans=spans))
     for number in range(4):
+        said = np.random.default_rng(number).integers(len(SPOKEN), size=WORDS // 4)
         words = tuple(
             Word(
-                SPOKEN[i % len(SPOKEN)],
+                SPOKEN[int(said[i])],
                 i * each + number * each // 4,
                 i * each + number * each // 4 + each // 3,
                 "word",

@@ -23,6 +23,7 @@ from airtrim.api import (
     page,
     recordings,
     release,
+    searching,
     shelf,
     snags,
     sound,
@@ -61,6 +62,7 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
         await warming
         if watch:
             watch.stop()
+        searching.end()
         store.close()
 
     app = FastAPI(title="Air Trim", version="1", lifespan=lifespan, docs_url=None, redoc_url=None)

@@ -1,17 +1,16 @@
 """The queue between server and worker: huey on a SQLite file beside the store."""
 
 import os
-import signal
 import subprocess
 import sys
 import threading
-import time
 from pathlib import Path
 
 from huey import SqliteHuey
 from huey.consumer import Consumer
 
 from airtrim.jobs.work import recover, run
+from airtrim.processes import follow
 from airtrim.settings import Settings
 from airtrim.store.store import Store
 
@@ -36,13 +35,7 @@ class Queue:
 
 def work_forever(settings: Settings, server: int) -> None:
     """The worker process: recover what was left, then work until the process ``server`` is gone."""
-
-    def follow() -> None:
-        while os.getppid() == server:
-            time.sleep(0.5)
-        os.kill(os.getpid(), signal.SIGKILL)
-
-    threading.Thread(target=follow, daemon=True).start()
+    follow(server)
     store = Store(settings.data_dir, settings.keep_free_bytes)
     queue = Queue(store, settings)
     queue.huey.flush()

@@ -496,11 +496,21 @@ class Store:
         if found is None:
             heard = {take: self._heard_in(take, said) for take, said in words.items()}
             found = find_snags(timeline, words, heard)
-            with self._lock:
-                self._snags[key] = found
-                while len(self._snags) > 8:
-                    self._snags.popitem(last=False)
+            self._remember_snags(key, found)
         return found
+
+    def remember_snags(self, episode_id: int, revision: int, found: tuple[Snag, ...]) -> None:
+        """Take over what another process found."""
+        words = self.words(self.timeline(episode_id, revision))
+        self._remember_snags((episode_id, revision, frozenset(words)), found)
+
+    def _remember_snags(
+        self, key: tuple[int, int, frozenset[str]], found: tuple[Snag, ...]
+    ) -> None:
+        with self._lock:
+            self._snags[key] = found
+            while len(self._snags) > 8:
+                self._snags.popitem(last=False)
 
     def _heard_in(self, take_id: str, words: tuple[Word, ...]) -> Listened:
         """What was heard in a take whose words are known; listened to now if it never was."""

@@ -135,6 +135,9 @@ export function useSnags(id: number, revision: number) {
   }, [revision]);
   return useQuery({
     ...snagsOf(id, known ? revision : settled),
+    // Those of a long episode are many: only a few states' are kept, and none is held against another.
+    structuralSharing: false,
+    gcTime: 10_000,
     placeholderData: (last: Snags | undefined, query) =>
       query?.queryKey[1] === id ? last : undefined,
   });

@@ -1,8 +1,6 @@
 """Aligners side by side, one in a process for each of two cores."""
 
 import os
-import threading
-import time
 from concurrent.futures import Future, ProcessPoolExecutor
 from functools import lru_cache
 from multiprocessing import get_context
@@ -12,11 +10,11 @@ from numpy.typing import NDArray
 
 from airtrim.core.speech.align import Aligner, Phrase, phrases
 from airtrim.core.timeline.words import Word
+from airtrim.processes import follow
 
 _PROCESSES = min(2, os.cpu_count() or 1)
 _FEW = 2
 """So many phrases are aligned sooner than processes are started."""
-_LOOK_EVERY_S = 2.0
 
 
 @lru_cache(maxsize=1)
@@ -55,12 +53,5 @@ def _pool() -> ProcessPoolExecutor:
 
 
 def _begin(parent: int) -> None:
-    threading.Thread(target=_end_with, args=(parent,), daemon=True).start()
+    follow(parent)
     load_aligner()
-
-
-def _end_with(parent: int) -> None:
-    """A process whose parent was killed would wait for work for ever."""
-    while os.getppid() == parent:
-        time.sleep(_LOOK_EVERY_S)
-    os._exit(1)

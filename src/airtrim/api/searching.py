@@ -1,0 +1,104 @@
+"""Looking for the snags of a long episode in a process of its own.
+
+It takes a second or two of computing, in which an edit would wait for its turn.
+"""
+
+import os
+from concurrent.futures import ProcessPoolExecutor
+from functools import lru_cache
+from multiprocessing import get_context
+from pathlib import Path
+from typing import get_args
+
+from airtrim.api.models import AttemptView, SnagsView, SnagView, TidyView
+from airtrim.core.snags.decide import How, Proposal, tidy
+from airtrim.core.snags.find import Snag, talk_of
+from airtrim.processes import follow
+from airtrim.store.store import Store
+
+MANY_WORDS = 6_000
+"""From here on, about 45 minutes of talk, it is worth a process."""
+
+_store: Store | None = None
+
+
+def snags_view(store: Store, episode_id: int, revision: int) -> bytes:
+    """A ``SnagsView`` as JSON."""
+    timeline = store.timeline(episode_id, revision)
+    if sum(len(said) for said in store.words(timeline).values()) < MANY_WORDS:
+        return _view(store, episode_id, revision)
+    view, found = _pool(store.files.root).submit(_searched, episode_id, revision).result()
+    store.remember_snags(episode_id, revision, found)
+    return view
+
+
+def end() -> None:
+    """End the process, if there is one."""
+    if _pool.cache_info().currsize:
+        for pool in _pools:
+            pool.shutdown(wait=False, cancel_futures=True)
+        _pools.clear()
+        _pool.cache_clear()
+
+
+_pools: list[ProcessPoolExecutor] = []
+
+
+@lru_cache
+def _pool(root: Path) -> ProcessPoolExecutor:
+    pool = ProcessPoolExecutor(1, get_context("spawn"), _begin, (os.getpid(), root))
+    _pools.append(pool)
+    return pool
+
+
+def _begin(parent: int, root: Path) -> None:
+    global _store
+    follow(parent)
+    os.nice(5)
+    _store = Store(root)
+
+
+def _searched(episode_id: int, revision: int) -> tuple[bytes, tuple[Snag, ...]]:
+    assert _store is not None
+    return _view(_store, episode_id, revision), _store.snags(episode_id, revision)
+
+
+def _view(store: Store, episode_id: int, revision: int) -> bytes:
+    timeline = store.timeline(episode_id, revision)
+    words = store.words(timeline)
+    found = store.snags(episode_id, revision)
+    talk = talk_of(timeline, words)
+    view = SnagsView(
+        snags=[_one(snag) for snag in found],
+        air_limit_s=timeline.snag_rules.air_limit_s,
+        own_fillers=timeline.snag_rules.own_fillers,
+        tidy=[_pass(how, tidy(talk, found, how)) for how in get_args(How)],
+        heard=all(take in words for track in timeline.tracks for take in track.clips.takes),
+    )
+    return view.model_dump_json().encode()
+
+
+def _one(snag: Snag) -> SnagView:
+    return SnagView(
+        id=snag.id,
+        kind=snag.kind,
+        track=snag.track,
+        start=snag.start,
+        frames=snag.end - snag.start,
+        text=snag.text,
+        confidence=snag.confidence,
+        reason=snag.reason,
+        does=snag.does,
+        choices=snag.choices,
+        saves=snag.saves,
+        cut_start=snag.cut_start,
+        cut_frames=snag.cut_end - snag.cut_start,
+        attempts=[
+            AttemptView(start=a.start, frames=a.end - a.start, text=a.text) for a in snag.attempts
+        ],
+        kept=snag.kept,
+    )
+
+
+def _pass(how: How, found: Proposal) -> TidyView:
+    return TidyView(how=how, frames=found.frames, counts=found.counts, pauses=found.pauses)

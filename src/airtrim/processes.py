@@ -1,0 +1,20 @@
+"""Processes beside a server: they end when it does."""
+
+import os
+import signal
+import threading
+import time
+
+_LOOK_EVERY_S = 0.5
+
+
+def follow(parent: int) -> None:
+    """End this process at once when the process ``parent``, whose child it is, is gone: one that
+    was killed tells nobody, and a child would wait for work for ever."""
+
+    def look() -> None:
+        while os.getppid() == parent:
+            time.sleep(_LOOK_EVERY_S)
+        os.kill(os.getpid(), signal.SIGKILL)
+
+    threading.Thread(target=look, daemon=True).start()
