@@ -25,7 +25,23 @@ RATE = 48_000
 THREE_HOURS_S = 3 * 3600
 SPLICES = 3_000
 WORDS = 30_000
-SYLLABLES = "fer ry tide har bour lan tern quay sal mist row gull net deck buoy".split()
+SYLLABLES = [
+    "fer",
+    "ry",
+    "tide",
+    "har",
+    "bour",
+    "lan",
+    "tern",
+    "quay",
+    "sal",
+    "mist",
+    "row",
+    "gull",
+    "net",
+    "deck",
+    "buoy",
+]
 SPOKEN = [a + b for a in SYLLABLES for b in SYLLABLES]
 """Words enough that nobody says the same sentence twice."""
 

@@ -3,8 +3,10 @@
 import io
 
 import numpy as np
+import pytest
 import soundfile
 
+from airtrim.api import searching
 from airtrim.core.timeline.words import Word
 from tests.api.host import RATE, Host
 
@@ -165,3 +167,21 @@ def test_a_tidying_cannot_bring_in_sound_of_elsewhere(host: Host) -> None:
     answer = host.edit(episode, {"kind": "tidy", "covers": [cover]})
     assert answer.status_code == 422
     assert "no such recording" in answer.json()["sentence"]
+
+
+def test_a_long_episodes_snags_are_found_in_a_process_of_their_own(
+    host: Host, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    episode = stumbling(host)
+    here = found(host, episode)
+    host.state.store._snags.clear()
+    monkeypatch.setattr(searching, "MANY_WORDS", 1)
+    try:
+        assert found(host, episode) == here
+        # What was found there is known here, so that a decision does not look again.
+        assert len(host.state.store._snags) == 1
+        decision = {"id": one(host, episode, "filler")["id"], "do": "cut", "attempt": -1}
+        assert post(host, episode, "snags", decisions=[decision]).status_code == 200
+        assert len(found(host, episode)["snags"]) < len(here["snags"])
+    finally:
+        searching.end()
