@@ -2,7 +2,7 @@
 
 import json
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import asdict
 from pathlib import Path
@@ -16,6 +16,7 @@ from airtrim.errors import AirTrimError
 
 if TYPE_CHECKING:
     from airtrim.core.media.take import TakeReader
+    from airtrim.core.timeline.tags import Tags
     from airtrim.core.timeline.words import Word
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Air Trim, for scripts.")
@@ -186,9 +187,6 @@ def produce(
     as_json: Json = False,
 ) -> None:
     """The main job without a screen: cut, even out, export, tag, and check the file."""
-    from pydantic import ValidationError
-
-    from airtrim.core.release.produce import Request, run
     from airtrim.core.timeline.tags import Tags
     from airtrim.settings import Settings
 
@@ -197,46 +195,57 @@ def produce(
     if (tidy or level) and not words:
         what = "Tidying" if tidy else "Levelling phrases"
         _fail(f"{what} needs the words: leave --no-words out.")
+    report = _made(
+        files=tuple(files),
+        output=output,
+        target_lufs=target,
+        ceiling_dbtp=ceiling,
+        layout=None if stereo is None else "stereo" if stereo else "mono",
+        section_starts_s=_seconds(sections, ","),
+        cuts_s=tuple(_span(value) for value in cut or ()),
+        kbits=kbits,
+        id3_version=id3,
+        tags=lambda: Tags(
+            title=title,
+            show=show,
+            artist=artist,
+            album_artist=album_artist,
+            season=season,
+            episode=episode,
+            year=year,
+            genre=genre,
+            description=description,
+            language=language,
+            copyright=copyright,
+            link=link,
+        ),
+        artwork=artwork.read_bytes() if artwork else None,
+        model_folder=Settings().model_folder if words else None,
+        tidy=tidy,
+        clean=clean,
+        level=level,
+    )
+    _show(report, as_json)
+
+
+def _made(tags: "Callable[[], Tags] | None" = None, **asked: Any) -> dict[str, Any]:
+    """Run the main job with a bar; what is asked for wrongly ends in a sentence."""
+    from pydantic import ValidationError
+
+    from airtrim.core.release.produce import Request, run
+
     try:
-        request = Request(
-            files=tuple(files),
-            output=output,
-            target_lufs=target,
-            ceiling_dbtp=ceiling,
-            layout=None if stereo is None else "stereo" if stereo else "mono",
-            section_starts_s=_seconds(sections, ","),
-            cuts_s=tuple(_span(value) for value in cut or ()),
-            kbits=kbits,
-            id3_version=id3,
-            tags=Tags(
-                title=title,
-                show=show,
-                artist=artist,
-                album_artist=album_artist,
-                season=season,
-                episode=episode,
-                year=year,
-                genre=genre,
-                description=description,
-                language=language,
-                copyright=copyright,
-                link=link,
-            ),
-            artwork=artwork.read_bytes() if artwork else None,
-            model_folder=Settings().model_folder if words else None,
-            tidy=tidy,
-            clean=clean,
-            level=level,
-        )
+        if tags:
+            asked["tags"] = tags()
+        request = Request(**asked)
         with _bar() as bar:
             task = bar.add_task("Starting", total=1.0)
-            report = run(request, lambda f, doing: bar.update(task, completed=f, description=doing))
+            return run(request, lambda f, doing: bar.update(task, completed=f, description=doing))
     except ValidationError as error:
         first = error.errors()[0]
         _fail(f"{'.'.join(map(str, first['loc']))}: {first['msg']}.")
     except AirTrimError as error:
         _fail(str(error))
-    _show(report, as_json)
 
 
 @app.command("clean")
@@ -313,32 +322,20 @@ def level_file(
     as_json: Json = False,
 ) -> None:
     """Even out a sound file: phrases, sections, and the whole to its target."""
-    from pydantic import ValidationError
-
-    from airtrim.core.release.produce import Request, run
     from airtrim.settings import Settings
 
     _check(file)
     if output.suffix.lower() != ".wav":
         _fail(f"“{output.name}”: the output has to end in .wav.")
-    try:
-        request = Request(
-            files=(file,),
-            output=output,
-            target_lufs=target,
-            ceiling_dbtp=ceiling,
-            section_starts_s=_seconds(sections, ","),
-            model_folder=Settings().model_folder,
-            level=phrases,
-        )
-        with _bar() as bar:
-            task = bar.add_task("Starting", total=1.0)
-            report = run(request, lambda f, doing: bar.update(task, completed=f, description=doing))
-    except ValidationError as error:
-        first = error.errors()[0]
-        _fail(f"{'.'.join(map(str, first['loc']))}: {first['msg']}.")
-    except AirTrimError as error:
-        _fail(str(error))
+    report = _made(
+        files=(file,),
+        output=output,
+        target_lufs=target,
+        ceiling_dbtp=ceiling,
+        section_starts_s=_seconds(sections, ","),
+        model_folder=Settings().model_folder,
+        level=phrases,
+    )
     _show(report, as_json)
 
 
