@@ -106,6 +106,16 @@ def test_reads_beyond_a_take_are_silent(tmp_path: Path) -> None:
     assert np.array_equal(out[100:-100], reader.read(0, RATE))
 
 
+def test_a_dead_channel_is_told(tmp_path: Path) -> None:
+    both = np.repeat(tone(1, RATE), 2, axis=1)
+    both[:, 0] = 0.0
+    _, notice = stored(write(tmp_path / "a.wav", both), "call.wav")
+    assert notice is not None
+    assert notice.startswith("Only the right channel of “call.wav” has sound")
+    _, notice = stored(write(tmp_path / "b.wav", np.repeat(tone(1, RATE), 2, axis=1)), "b.wav")
+    assert notice is None
+
+
 def test_a_name_full_of_slashes_and_quotes_is_only_a_name(tmp_path: Path) -> None:
     source = write(tmp_path / "a.wav", np.zeros((RATE, 1), np.float32))
     _, notice = stored(source, '../../etc/"x"; rm -rf \'/.wav')

@@ -10,6 +10,7 @@ from pystoi import stoi
 from scipy.signal import butter, sosfilt
 
 from airtrim.core.media.take import FaintReader, store_faint
+from airtrim.core.render.edges import unheard
 from airtrim.core.render.graph import Mix, render
 from airtrim.core.render.solo import material, reduction_history, taken_out, untouched_alike
 from airtrim.core.sound.deess import DeEssRun
@@ -25,7 +26,7 @@ from airtrim.core.timeline.chain import (
     Noise,
 )
 from airtrim.core.timeline.cleaned import cleaned_name, cleaned_of, is_cleaned
-from airtrim.core.timeline.edits import Place, SetChain, apply
+from airtrim.core.timeline.edits import Place, SetChain, SpanToCut, apply
 from airtrim.core.timeline.model import Span, Timeline
 from airtrim.core.timeline.words import Word
 from airtrim.errors import BadInput
@@ -330,3 +331,10 @@ def test_a_setting_beyond_its_range_is_refused() -> None:
         )
     with pytest.raises(BadInput):
         apply(Timeline(), SetChain(track="t9", chain=Chain()))
+
+
+def test_edges_of_cuts_settle_where_they_did_before_a_chain_was_set(treated) -> None:  # type: ignore[no-untyped-def]
+    timeline, takes = treated
+    plain = apply(timeline, SetChain(track=timeline.tracks[0].id, chain=Chain()))
+    spans = [SpanToCut(start=5 * RATE, frames=RATE), SpanToCut(start=8 * RATE, frames=RATE)]
+    assert unheard(timeline, takes, {}, spans) == unheard(plain, takes, {}, spans)

@@ -19,6 +19,7 @@ from airtrim.errors import BadInput, TooLarge
 
 SHORTEST_S = 0.2
 LONGEST_S = 12 * 3600.0
+_HEARD = 1e-4
 
 Progress = Callable[[float], None]
 """Called with a fraction 0–1; may raise Cancelled."""
@@ -97,7 +98,7 @@ def _store(
     )
     pyramid = PeakWriter()
     digest = hashlib.sha256()
-    loudest = 0.0
+    loudest = np.zeros(channels)
 
     def seen() -> Iterator[NDArray[Any]]:
         nonlocal loudest
@@ -105,7 +106,7 @@ def _store(
             stored = np.ascontiguousarray(_as_stored(block, exact_bits))
             digest.update(stored.data)
             pyramid.push(block)
-            loudest = max(loudest, float(block.max(initial=0.0)), -float(block.min(initial=0.0)))
+            loudest = np.maximum(loudest, np.abs(block).max(axis=0, initial=0.0))
             yield stored
 
     frames = 0
@@ -124,8 +125,17 @@ def _store(
             f"“{name}” is only {frames / FRAME_RATE:.2f} s long; a recording needs 0.2 s or more."
         )
     pyramid.write(peaks)
-    silent = f"“{name}” is silent from end to end." if loudest < 1e-4 else None
-    return TakeInfo(frames, channels, digest.hexdigest(), silent)
+    heard = loudest >= _HEARD
+    notice = None
+    if not heard.any():
+        notice = f"“{name}” is silent from end to end."
+    elif not heard.all():
+        side = "left" if heard[0] else "right"
+        notice = (
+            f"Only the {side} channel of “{name}” has sound; the other is silent. In a mono "
+            "episode it comes out 6 dB quieter, which evening out makes good."
+        )
+    return TakeInfo(frames, channels, digest.hexdigest(), notice)
 
 
 def _as_stored(block: Block, exact_bits: int | None) -> NDArray[Any]:

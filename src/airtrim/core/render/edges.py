@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Sequence
 
-from airtrim.core.render.graph import Mix, Takes
+from airtrim.core.render.graph import Mix, Takes, as_recorded
 from airtrim.core.timeline.edits import SpanToCut
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.snap import snapped
@@ -14,7 +14,7 @@ def unheard(
 ) -> tuple[SpanToCut, ...]:
     """``spans`` with their edges as ``snapped`` sets them, in the sound of all tracks. One beyond
     the end stays as it is: whoever cuts there is told."""
-    read = Mix(timeline, takes).read
+    read = Mix(as_recorded(timeline), takes).read
 
     def near(low: int, high: int) -> Sequence[PlacedWord]:
         return words_on(timeline, words, max(0, low), high)

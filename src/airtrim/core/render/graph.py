@@ -102,6 +102,13 @@ def alone(
     return replace(timeline, tracks=(track,), loudness=layout)
 
 
+def as_recorded(timeline: Timeline) -> Timeline:
+    """The same with no chain on any track: where it is quiet, and how loud it is beside what comes
+    new, is looked up in the recordings, which need no running up to."""
+    tracks = tuple(replace(track, chain=NEUTRAL) for track in timeline.tracks)
+    return replace(timeline, tracks=tracks)
+
+
 class _Voice:
     """One track: its clips, its chain and its gain; any span can be read, the next one cheaply."""
 

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from airtrim.core.loudness.meter import Meter, integrated_loudness
 from airtrim.core.media import FRAME_RATE
-from airtrim.core.render.graph import BLOCK_FRAMES, Mix, Takes
+from airtrim.core.render.graph import BLOCK_FRAMES, Mix, Takes, as_recorded
 from airtrim.core.timeline.clips import Clip, Clips
 from airtrim.core.timeline.model import Timeline, Track
 
@@ -21,7 +21,7 @@ def matching_gain(timeline: Timeline, takes: Takes, at: int, frames: int, take: 
         tracks=(Track("new", "new", "voice", Clips([Clip(take, 0, takes(take).frames, 0)])),),
     )
     first, last = max(0, at - SURROUNDINGS_FRAMES), at + frames + SURROUNDINGS_FRAMES
-    around = _loudness(timeline, takes, first, min(timeline.frames, last))
+    around = _loudness(as_recorded(timeline), takes, first, min(timeline.frames, last))
     own = _loudness(new, takes, 0, new.frames)
     if around is None or own is None:
         return 0.0
