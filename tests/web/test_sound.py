@@ -217,3 +217,21 @@ def test_phrases_and_music_are_ridden_and_seen_as_points(page: Page, server: Ser
     page.mouse.click(box["x"] + box["width"] / 2, box["y"] + 100)
     at = float(page.get_by_label("Position").get_attribute("data-at") or 0)
     assert at == pytest.approx(server.episode(1)["frames"] / 2, rel=0.03)
+
+
+def test_sections_are_found_and_the_old_ones_come_back(page: Page, server: Server) -> None:
+    page.goto("/episodes/1/loudness")
+    first = [section["name"] for section in server.episode(1)["sections"]]
+    page.get_by_role("button", name="Find sections").click()
+    expect(page.get_by_role("button", name="Undo", exact=True)).to_have_attribute(
+        "title", "Undo: Found sections (Ctrl+Z)"
+    )
+    found = [section["name"] for section in server.episode(1)["sections"]]
+    assert found[0] == "Intro music"
+    assert found[-1] == "Outro music"
+    assert found[1:-1] == ["Tobin", "Marit", "Tobin", "Tobin"]
+    expect(page.get_by_test_id("sections").get_by_role("row")).to_have_count(7)
+    page.get_by_role("button", name="Find sections").click()
+    expect(page.get_by_text("These are the sections that are found")).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_label("Name of section 2")).to_have_value(first[1])

@@ -33,7 +33,9 @@ from airtrim.core.release.mp3 import MP3_KBITS, usual_kbits
 from airtrim.core.release.tags import check_artwork
 from airtrim.core.render.graph import section_ramps
 from airtrim.core.render.solo import phrase_spread
+from airtrim.core.timeline.edits import SetSections
 from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.sectioning import found_sections
 from airtrim.core.timeline.words import TakeWords, words_on
 from airtrim.errors import BadInput, NotFound
 from airtrim.jobs.work import ExportParams, MeasureParams, RideParams, energies_of, profile_key
@@ -133,6 +135,18 @@ def even_out(context: Context, episode_id: int, request: ChangeRequest) -> Respo
         raise BadInput("The episode has not been measured as it is now. Measure it first.")
     edit = level(timeline, store.words(timeline), profile, sections=True)
     store.edit(episode_id, request.revision, edit)
+    return changed(context, episode_id, request)
+
+
+@router.post("/episodes/{episode_id}/sections", response_model=ChangedView)
+def find_sections(context: Context, episode_id: int, request: ChangeRequest) -> Response:
+    """Set sections by who speaks, from which recording, by music and noted places."""
+    store = context.store
+    timeline = store.timeline(episode_id, request.revision)
+    found = SetSections(sections=found_sections(timeline, store.words(timeline)))
+    if [(s.at, s.name) for s in timeline.sections] == [(s.at, s.name) for s in found.sections]:
+        raise BadInput("These are the sections that are found. Nothing was changed.")
+    store.edit(episode_id, request.revision, found, "Found sections")
     return changed(context, episode_id, request)
 
 

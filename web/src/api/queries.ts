@@ -319,6 +319,18 @@ export function useEvenOut(id: number) {
   );
 }
 
+export function useFindSections(id: number) {
+  const queries = useQueryClient();
+  return useEpisodeChange(id, (_: undefined) =>
+    take(
+      client.POST("/api/episodes/{episode_id}/sections", {
+        params: { path: { episode_id: id } },
+        body: seenOf(queries, id),
+      }),
+    ),
+  );
+}
+
 /** What a track measures, and what would help. */
 export const useSound = (id: number, revision: number, track: string) =>
   useQuery({

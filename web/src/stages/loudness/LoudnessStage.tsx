@@ -2,7 +2,14 @@
 import { Box, Button, Flex, Input, NativeSelect, Table, Text } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import { client, type Episode, type Levels, RATE, type Schemas, take } from "../../api/client";
-import { startRide, useEdit, useEvenOut, useJobs, useLevels } from "../../api/queries";
+import {
+  startRide,
+  useEdit,
+  useEvenOut,
+  useFindSections,
+  useJobs,
+  useLevels,
+} from "../../api/queries";
 import { position } from "../../playback/player";
 import { Dial } from "../../theme/Dial";
 import { complain } from "../../theme/toaster";
@@ -124,11 +131,25 @@ function Speakers({ episode, levels }: { episode: Episode; levels: Levels }) {
 
 function Sections({ episode, levels }: { episode: Episode; levels: Levels | undefined }) {
   const edit = useEdit(episode.id);
+  const find = useFindSections(episode.id);
   const starts = episode.sections.map((s) => ({ at: s.at, name: s.name }));
   const set = (sections: typeof starts) => edit.mutate({ kind: "set_sections", sections });
   return (
     <Box mt="5">
-      <Heading>Sections</Heading>
+      <Flex align="center">
+        <Box flex="1">
+          <Heading>Sections</Heading>
+        </Box>
+        <Button
+          size="xs"
+          variant="outline"
+          title="By who speaks, from which recording, by music and noted places"
+          loading={find.isPending}
+          onClick={() => find.mutate(undefined)}
+        >
+          Find sections
+        </Button>
+      </Flex>
       <Table.Root size="sm" mt="2" data-testid="sections">
         <Table.Header>
           <Table.Row bg="transparent">
