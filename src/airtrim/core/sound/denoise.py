@@ -137,49 +137,44 @@ def _snr(
                     out[t, k] = value
 
 
-@njit(cache=True, nogil=True, fastmath=True)  # type: ignore[untyped-decorator]
 def _weights(
-    power: NDArray[np.float32],
-    room: NDArray[np.float32],
-    snr: NDArray[np.float32],
-    absent: NDArray[np.float32],
-    floor: float,
-    table: NDArray[np.float32],
-    first: float,
-    per: float,
-    out: NDArray[np.float32],
-) -> None:
+    power: NDArray[np.float32], room: NDArray[np.float32], snr: NDArray[np.float32]
+) -> NDArray[np.float32]:
     """Gain of every bin: the estimator's where speech is there, the floor where it is not, and
     between them by how likely that is."""
-    log_floor = np.float32(np.log(floor))
-    frames, bins = power.shape
-    one = np.float32(1.0)
-    for t in range(frames):
-        for k in range(bins):
-            value = snr[t, k]
-            wiener = value / (one + value)
-            v = min(wiener * power[t, k] / room[k], np.float32(60.0))
-            log_v = np.log(max(v, np.float32(1e-4)))
-            place = int((log_v - np.float32(first)) * np.float32(per))
-            gain = wiener
-            if place < len(table):
-                gain = min(wiener * table[max(place, 0)], one)
-            q = absent[t, k]
-            present = one / (one + q / (one - q) * (one + value) * np.exp(-v))
-            out[t, k] = np.exp(present * np.log(gain) + (one - present) * log_floor)
+    wiener = snr / (1.0 + snr)
+    v = np.minimum(wiener * power / room, np.float32(60.0))
+    place = (np.log(np.maximum(v, np.float32(1e-4))) - np.float32(_TABLE_FROM)) / _TABLE_STEP
+    place = np.clip(place, 0, _TABLE_SIZE - 1).astype(np.int16)
+    gain = np.minimum(wiener * _table().take(place), np.float32(1.0))
+    odds = _absence(snr)
+    odds /= 1.0 - odds
+    present = 1.0 / (1.0 + odds * (1.0 + snr) * np.exp(-v))
+    log_floor = np.float32(FLOOR_DB / 20.0 * np.log(10.0))
+    return np.asarray(np.exp(log_floor + present * (np.log(gain) - log_floor)), np.float32)
 
 
 def _absence(snr: NDArray[np.float32]) -> NDArray[np.float32]:
     """How likely it is, before a bin is looked at, that there is no speech in it: by its
     neighbourhood in frequency and time, and by all the voice's range around that moment."""
-    from scipy.ndimage import maximum_filter1d, uniform_filter1d
-
-    near = uniform_filter1d(uniform_filter1d(snr, _LOCAL_BINS, axis=1), _LOCAL_FRAMES, axis=0)
-    local = np.clip(np.log10(near) + 1.0, 0.0, 1.0)
+    beside = _LOCAL_BINS // 2
+    total = np.cumsum(np.pad(snr, ((0, 0), (beside + 1, beside)), mode="edge"), 1, np.float64)
+    near = (total[:, _LOCAL_BINS:] - total[:, :-_LOCAL_BINS]).astype(np.float32)
+    before = _LOCAL_FRAMES // 2
+    rows = np.pad(near, ((before, before), (0, 0)), mode="edge")
+    near = rows[: len(near)].copy()
+    for later in range(1, _LOCAL_FRAMES):
+        near += rows[later : later + len(near)]
+    near /= _LOCAL_BINS * _LOCAL_FRAMES
+    local = np.clip(np.log10(np.maximum(near, np.float32(1e-12))) + np.float32(1.0), 0.0, 1.0)
     voice = np.log10(snr[:, _VOICE_BINS].mean(axis=1)) * 10.0
-    whole = maximum_filter1d(np.clip((voice + 5.0) / 8.0, 0.0, 1.0), _AROUND_FRAMES)[:, None]
-    present = local * (0.3 + 0.7 * local) * (0.2 + 0.8 * whole)
-    return np.clip(1.0 - present, *_ABSENT).astype(np.float32)
+    half = _AROUND_FRAMES // 2
+    heard = np.pad(np.clip((voice + 5.0) / 8.0, 0.0, 1.0), half, mode="edge")
+    whole = np.lib.stride_tricks.sliding_window_view(heard, _AROUND_FRAMES).max(axis=1)
+    around = (0.2 + 0.8 * whole[:, None]).astype(np.float32)
+    present = local * (np.float32(0.3) + np.float32(0.7) * local) * around
+    low, high = _ABSENT
+    return np.asarray(np.clip(np.float32(1.0) - present, low, high), np.float32)
 
 
 def _cleaned(sound: NDArray[np.float32], room: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -190,19 +185,7 @@ def _cleaned(sound: NDArray[np.float32], room: NDArray[np.float32]) -> NDArray[n
     power = _power(spectrum)
     snr = np.empty_like(power)
     _snr(power, room, _KEPT, _LEAST_SNR, snr)
-    gain = np.empty_like(power)
-    _weights(
-        power,
-        room,
-        snr,
-        _absence(snr),
-        10.0 ** (FLOOR_DB / 20.0),
-        _table(),
-        _TABLE_FROM,
-        1.0 / _TABLE_STEP,
-        gain,
-    )
-    frames = irfft(spectrum * gain, SIZE, axis=1) * _window()
+    frames = irfft(spectrum * _weights(power, room, snr), SIZE, axis=1) * _window()
     out = np.zeros((len(frames) + 3, HOP), np.float32)
     for part in range(4):
         out[part : part + len(frames)] += frames[:, part * HOP : (part + 1) * HOP]
