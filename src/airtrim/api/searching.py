@@ -5,6 +5,7 @@ It takes a second or two of computing, in which an edit would wait for its turn.
 
 import os
 from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
 from functools import lru_cache
 from multiprocessing import get_context
 from pathlib import Path
@@ -27,18 +28,21 @@ def snags_view(store: Store, episode_id: int, revision: int) -> bytes:
     timeline = store.timeline(episode_id, revision)
     if sum(len(said) for said in store.words(timeline).values()) < MANY_WORDS:
         return _view(store, episode_id, revision)
-    view, found = _pool(store.files.root).submit(_searched, episode_id, revision).result()
+    try:
+        view, found = _pool(store.files.root).submit(_searched, episode_id, revision).result()
+    except BrokenProcessPool:  # somebody ended it; the next one asked for begins anew
+        end()
+        return _view(store, episode_id, revision)
     store.remember_snags(episode_id, revision, found)
     return view
 
 
 def end() -> None:
     """End the process, if there is one."""
-    if _pool.cache_info().currsize:
-        for pool in _pools:
-            pool.shutdown(wait=False, cancel_futures=True)
-        _pools.clear()
-        _pool.cache_clear()
+    for pool in _pools:
+        pool.shutdown(wait=False, cancel_futures=True)
+    _pools.clear()
+    _pool.cache_clear()
 
 
 _pools: list[ProcessPoolExecutor] = []
