@@ -36,6 +36,11 @@ def _check(path: Path) -> None:
         _fail(f"“{path.name}” is not there.")
 
 
+def _check_wav(output: Path) -> None:
+    if output.suffix.lower() != ".wav":
+        _fail(f"“{output.name}”: the output has to end in .wav.")
+
+
 def _bar() -> Progress:
     return Progress(
         TextColumn("{task.description}"), BarColumn(), TimeElapsedColumn(), console=_errors
@@ -273,8 +278,7 @@ def clean_file(
     from airtrim.core.sound.roomtone import RoomTone, find_room_tone
 
     _check(file)
-    if output.suffix.lower() != ".wav":
-        _fail(f"“{output.name}”: the output has to end in .wav.")
+    _check_wav(output)
     if not output.parent.is_dir():
         _fail(f"The folder for “{output.name}” is not there.")
     span = _span(room_tone) if room_tone else None
@@ -325,8 +329,7 @@ def level_file(
     from airtrim.settings import Settings
 
     _check(file)
-    if output.suffix.lower() != ".wav":
-        _fail(f"“{output.name}”: the output has to end in .wav.")
+    _check_wav(output)
     report = _made(
         files=(file,),
         output=output,

@@ -185,7 +185,7 @@ def test_a_long_episodes_snags_are_found_in_a_process_of_their_own(
         after = found(host, episode)
         assert len(after["snags"]) < len(here["snags"])
         # Where somebody ends that process, the search goes on here.
-        for process in searching._pools[0]._processes.values():
+        for process in next(iter(searching._pools.values()))._processes.values():
             process.kill()
         host.state.store._snags.clear()
         assert found(host, episode) == after

@@ -11,7 +11,7 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.release.export import ExportSettings
 from airtrim.core.snags.decide import How
 from airtrim.core.snags.find import Do
-from airtrim.core.sound.study import Step
+from airtrim.core.sound.study import Suggestion, Whistle
 from airtrim.core.speech.script import Difference
 from airtrim.core.timeline.chain import Chain, Compressor
 from airtrim.core.timeline.clips import Shape
@@ -441,22 +441,6 @@ class Listening(BaseModel):
     frames: int = Field(default=480_000, gt=0, le=LONGEST_STRETCH_FRAMES)
 
 
-class WhistleView(BaseModel):
-    """A narrow resonance."""
-
-    hz: float
-    over_db: float
-
-
-class SuggestionView(BaseModel):
-    """A step that would help, and why; ``chain`` is the track's with it taken."""
-
-    step: Step
-    title: str
-    reason: str
-    chain: Chain
-
-
 class SoundView(BaseModel):
     """What a track measures, untreated, and what would help. Levels in dBFS; spectra in dB in third
     octaves at ``hertz``; ``cleaned`` is False while noise reduction is on and still being made;
@@ -473,9 +457,9 @@ class SoundView(BaseModel):
     peaks_dbfs: float | None
     crest_db: float | None
     hum_hz: float | None
-    whistles: list[WhistleView]
+    whistles: tuple[Whistle, ...]
     notes: list[str]
-    suggestions: list[SuggestionView]
+    suggestions: tuple[Suggestion, ...]
     first_compressor: Compressor
     sample_start: int
     sample_frames: int

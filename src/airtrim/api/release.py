@@ -2,6 +2,7 @@
 
 import hashlib
 import re
+from bisect import bisect_left
 
 import numpy as np
 from fastapi import APIRouter, Query, Request, Response
@@ -26,7 +27,7 @@ from airtrim.api.models import (
 from airtrim.api.page import FOREVER
 from airtrim.api.state import Context
 from airtrim.core.loudness.levelling import GainCurve, foresee, gain_curve, peaks_over, verdict
-from airtrim.core.loudness.meter import CELL_FRAMES, integrated_loudness
+from airtrim.core.loudness.meter import integrated_loudness
 from airtrim.core.release.encode import FileFormat, estimated_bytes
 from airtrim.core.release.export import level
 from airtrim.core.release.mp3 import MP3_KBITS, usual_kbits
@@ -72,8 +73,9 @@ def levels(context: Context, episode_id: int, revision: int = Query(ge=0)) -> Le
     starts = [section.at for section in timeline.sections]
     found = foresee(profile, starts, ramps, gains, whole, ceiling)
     overs = peaks_over(profile, ramps, gains, whole, ceiling)
-    spoken = [(word.start, word.end) for word in words_on(timeline, words)]
-    words_over = len({w for w in spoken for at, _ in overs if w[0] <= at < w[1]}) if overs else 0
+    spoken = {(word.start, word.end) for word in words_on(timeline, words)} if overs else set()
+    places = [at for at, _ in overs]
+    words_over = sum(bisect_left(places, start) < bisect_left(places, end) for start, end in spoken)
     return LevelsView(
         revision=revision,
         measured=True,
@@ -102,8 +104,7 @@ def _speakers(
     spread = phrase_spread(timeline, words, energies)
     out = []
     for track, energy in energies.items():
-        middles = (np.arange(len(energy)) + 0.5) * CELL_FRAMES
-        gained = energy * 10.0 ** (np.interp(middles, curve.frames, curve.db) / 10.0)
+        gained = energy * curve.of_cells(0, len(energy)) ** 2
         after = integrated_loudness(gained.astype(np.float32))
         before = integrated_loudness(energy)
         view = SpeakerView(

@@ -6,9 +6,9 @@ It takes a second or two of computing, in which an edit would wait for its turn.
 import os
 from concurrent.futures import ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
-from functools import lru_cache
 from multiprocessing import get_context
 from pathlib import Path
+from threading import Lock
 from typing import get_args
 
 from airtrim.api.models import AttemptView, SnagsView, SnagView, TidyView
@@ -39,20 +39,19 @@ def snags_view(store: Store, episode_id: int, revision: int) -> bytes:
 
 def end() -> None:
     """End the process, if there is one."""
-    for pool in _pools:
-        pool.shutdown(wait=False, cancel_futures=True)
-    _pools.clear()
-    _pool.cache_clear()
+    while _pools:
+        _pools.popitem()[1].shutdown(wait=False, cancel_futures=True)
 
 
-_pools: list[ProcessPoolExecutor] = []
+_pools: dict[Path, ProcessPoolExecutor] = {}
+_one_at_a_time = Lock()
 
 
-@lru_cache
 def _pool(root: Path) -> ProcessPoolExecutor:
-    pool = ProcessPoolExecutor(1, get_context("spawn"), _begin, (os.getpid(), root))
-    _pools.append(pool)
-    return pool
+    with _one_at_a_time:
+        if root not in _pools:
+            _pools[root] = ProcessPoolExecutor(1, get_context("spawn"), _begin, (os.getpid(), root))
+        return _pools[root]
 
 
 def _begin(parent: int, root: Path) -> None:

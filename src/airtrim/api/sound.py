@@ -15,8 +15,6 @@ from airtrim.api.models import (
     RevisionRequest,
     SetupView,
     SoundView,
-    SuggestionView,
-    WhistleView,
     job_view,
 )
 from airtrim.api.state import Context
@@ -55,7 +53,7 @@ def sound(context: Context, episode_id: int, track: str, revision: int = Query(g
         revision=revision,
         track=track,
         cleaned=not store.cleaned.missing(timeline),
-        hertz=[round(float(hz), 1) for hz in GRAPH_HZ],
+        hertz=_told(GRAPH_HZ, 1),
         voice_db=list(found.voice_db),
         room_db=list(found.room_db),
         voice_dbfs=found.voice_dbfs,
@@ -63,12 +61,9 @@ def sound(context: Context, episode_id: int, track: str, revision: int = Query(g
         peaks_dbfs=found.peaks_dbfs,
         crest_db=found.crest_db,
         hum_hz=found.hum_hz,
-        whistles=[WhistleView(hz=w.hz, over_db=w.over_db) for w in found.whistles],
+        whistles=found.whistles,
         notes=list(found.notes),
-        suggestions=[
-            SuggestionView(step=s.step, title=s.title, reason=s.reason, chain=s.chain)
-            for s in found.suggestions
-        ],
+        suggestions=found.suggestions,
         first_compressor=first_compressor(found),
         sample_start=max(0, begin - FRAME_RATE // 2),
         sample_frames=min(_SAMPLE_FRAMES, timeline.frames),

@@ -22,7 +22,7 @@ from airtrim.core.release.export import ExportReport, ExportSettings, export
 from airtrim.core.release.transcript import Cue, words_of
 from airtrim.core.render.graph import profile_mix
 from airtrim.core.render.match import matching_gain
-from airtrim.core.render.solo import Energies, duck, ride_phrases, track_energy
+from airtrim.core.render.solo import Energies, duck, ride_phrases, track_energy, voices_of
 from airtrim.core.speech.recognise import aligned, recognised, transcribe
 from airtrim.core.speech.script import placed as placed_words
 from airtrim.core.timeline.edits import MOST_FRAMES, MarkerAt, Place, Record, RecordedTake
@@ -491,9 +491,7 @@ def energies_of(store: Store, timeline: Timeline, report: Report | None = None) 
     """The energy of each voice by itself; measured now where it was not, if there is somebody to
     report to, or left out."""
     out: Energies = {}
-    for track in timeline.tracks:
-        if track.kind == "music" or not len(track.clips):
-            continue
+    for track in voices_of(timeline):
         key = track_key(timeline, track)
         known = store.profile(key)
         if known is not None:

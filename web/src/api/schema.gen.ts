@@ -4022,11 +4022,11 @@ export interface components {
             /** Hum Hz */
             hum_hz: number | null;
             /** Whistles */
-            whistles: components["schemas"]["WhistleView"][];
+            whistles: components["schemas"]["Whistle"][];
             /** Notes */
             notes: string[];
             /** Suggestions */
-            suggestions: components["schemas"]["SuggestionView"][];
+            suggestions: components["schemas"]["Suggestion"][];
             first_compressor: components["schemas"]["Compressor-Output"];
             /** Sample Start */
             sample_start: number;
@@ -4164,10 +4164,10 @@ export interface components {
             skyline: string;
         };
         /**
-         * SuggestionView
-         * @description A step that would help, and why; ``chain`` is the track's with it taken.
+         * Suggestion
+         * @description One step that would help, why in words, and the chain with it taken.
          */
-        SuggestionView: {
+        Suggestion: {
             /**
              * Step
              * @enum {string}
@@ -4457,10 +4457,10 @@ export interface components {
             ctx?: Record<string, never>;
         };
         /**
-         * WhistleView
-         * @description A narrow resonance.
+         * Whistle
+         * @description A narrow resonance: where it is, and how far it stands out of what is beside it.
          */
-        WhistleView: {
+        Whistle: {
             /** Hz */
             hz: number;
             /** Over Db */

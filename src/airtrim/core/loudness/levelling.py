@@ -49,6 +49,11 @@ class GainCurve:
             db = np.interp(np.arange(start, start + count), self.frames, self.db)
         return np.asarray(10.0 ** (db / 20.0), np.float32)[:, None]
 
+    def of_cells(self, first: int, count: int) -> NDArray[np.float64]:
+        """Gain factors in the middle of ``count`` milliseconds from the ``first`` on."""
+        middles = (np.arange(first, first + count) + 0.5) * CELL_FRAMES
+        return np.asarray(10.0 ** (np.interp(middles, self.frames, self.db) / 20.0))
+
 
 def gain_curve(
     gains_db: Sequence[float] | Gains, ramps: list[tuple[int, int]], whole_db: float
@@ -170,8 +175,7 @@ def peaks_over(
     out: list[tuple[int, float]] = []
     for at in range(0, len(profile.peak), _STRETCH_CELLS):
         peaks = profile.peak[at : at + _STRETCH_CELLS]
-        middles = (np.arange(at, at + len(peaks)) + 0.5) * CELL_FRAMES
-        over = peaks * 10.0 ** (np.interp(middles, curve.frames, curve.db) / 20.0) / ceiling
+        over = peaks * curve.of_cells(at, len(peaks)) / ceiling
         for cell in np.flatnonzero(over > 1.0):
             here = (at + int(cell)) * CELL_FRAMES, round(float(20.0 * np.log10(over[cell])), 2)
             if out and here[0] - out[-1][0] < _ONE_MOMENT_FRAMES:
@@ -264,8 +268,7 @@ def _simulate(
     lowest = 1.0
     waiting = np.zeros(0)
     for at in range(0, cells + track.delay, _STRETCH_CELLS):
-        middles = (np.arange(at, min(at + _STRETCH_CELLS, cells)) + 0.5) * CELL_FRAMES
-        gain = 10.0 ** (np.interp(middles, curve.frames, curve.db) / 20.0)
+        gain = curve.of_cells(at, max(0, min(_STRETCH_CELLS, cells - at)))
         peaks = profile.peak[at : at + len(gain)] * gain
         past_end = min(at + _STRETCH_CELLS, cells + track.delay) - at - len(gain)
         limited = track(np.append(peaks, np.zeros(past_end)).astype(np.float32))

@@ -210,18 +210,19 @@ def _windows(energy: NDArray[np.float32], hops: int) -> NDArray[np.float64]:
     return np.asarray(np.maximum(windows, 0.0) / (hops * _HOP_CELLS * CELL_FRAMES))
 
 
-def _lufs(mean_square: NDArray[np.float64]) -> NDArray[np.float64]:
+def lufs(mean_square: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Loudness (LUFS) of K-weighted mean squares, summed over channels (BS.1770-5)."""
     return np.asarray(_OFFSET_DB + 10.0 * np.log10(np.maximum(mean_square, 1e-20)))
 
 
 def momentary_lufs(energy: NDArray[np.float32]) -> NDArray[np.float64]:
     """Momentary loudness (400 ms) every 100 ms; the first value covers 0–0.4 s. Tech 3341."""
-    return _lufs(_windows(energy, 4))
+    return lufs(_windows(energy, 4))
 
 
 def short_term_lufs(energy: NDArray[np.float32]) -> NDArray[np.float64]:
     """Short-term loudness (3 s) every 100 ms; the first value covers 0–3 s. Tech 3341."""
-    return _lufs(_windows(energy, 30))
+    return lufs(_windows(energy, 30))
 
 
 def integrated_loudness(energy: NDArray[np.float32]) -> float | None:
@@ -230,11 +231,11 @@ def integrated_loudness(energy: NDArray[np.float32]) -> float | None:
     None where no block passes the absolute gate.
     """
     blocks = _windows(energy, 4)
-    blocks = blocks[_lufs(blocks) > -70.0]
+    blocks = blocks[lufs(blocks) > -70.0]
     if not len(blocks):
         return None
-    relative = _lufs(blocks.mean(keepdims=True))[0] - 10.0
-    return float(_lufs(blocks[_lufs(blocks) > relative].mean(keepdims=True))[0])
+    relative = lufs(blocks.mean(keepdims=True))[0] - 10.0
+    return float(lufs(blocks[lufs(blocks) > relative].mean(keepdims=True))[0])
 
 
 def section_loudness(
@@ -248,10 +249,10 @@ def section_loudness(
 def loudness_range(energy: NDArray[np.float32]) -> float | None:
     """Loudness range in LU: 10th to 95th percentile of gated short-term loudness (Tech 3342)."""
     blocks = _windows(energy, 30)
-    blocks = blocks[_lufs(blocks) > -70.0]
+    blocks = blocks[lufs(blocks) > -70.0]
     if not len(blocks):
         return None
-    loud = _lufs(blocks)
-    kept = np.sort(loud[loud > _lufs(blocks.mean(keepdims=True))[0] - 20.0])
+    loud = lufs(blocks)
+    kept = np.sort(loud[loud > lufs(blocks.mean(keepdims=True))[0] - 20.0])
     low, high = np.round((len(kept) - 1) * np.array([0.10, 0.95])).astype(int)
     return float(kept[high] - kept[low])

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from airtrim.core.loudness.meter import CELL_FRAMES, integrated_loudness
+from airtrim.core.loudness.meter import CELL_FRAMES, integrated_loudness, lufs
 from airtrim.core.media import FRAME_RATE
 
 Spans = Sequence[tuple[int, int]]
@@ -72,15 +72,12 @@ def joined(spans: Spans, gap: int) -> list[tuple[int, int]]:
 def phrase_loudness(energy: NDArray[np.float32], spoken: Spans) -> NDArray[np.float64]:
     """Loudness of each phrase in LUFS, without gates: what its own words have (K-weighting of
     BS.1770-5); −120 where there is no sound."""
-    return np.array(
-        [_mean(energy, start // CELL_FRAMES, end // CELL_FRAMES) for start, end in spoken]
-    )
-
-
-def _mean(energy: NDArray[np.float32], low: int, high: int) -> float:
-    part = energy[low : max(high, low + 1)]
-    mean = float(part.mean(dtype=np.float64)) / CELL_FRAMES if len(part) else 0.0
-    return -0.691 + 10.0 * float(np.log10(max(mean, 1e-12)))
+    means = []
+    for start, end in spoken:
+        low = start // CELL_FRAMES
+        part = energy[low : max(end // CELL_FRAMES, low + 1)]
+        means.append(float(part.mean(dtype=np.float64)) / CELL_FRAMES if len(part) else 0.0)
+    return lufs(np.maximum(means, 1e-12))
 
 
 def spread_lu(loudness: NDArray[np.float64]) -> float:

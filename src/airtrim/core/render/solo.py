@@ -26,7 +26,7 @@ from airtrim.core.timeline.arranging import with_track
 from airtrim.core.timeline.chain import NEUTRAL, Chain
 from airtrim.core.timeline.clips import Clip
 from airtrim.core.timeline.edits import GainPoint, RideGain, TrackPoints
-from airtrim.core.timeline.envelope import Envelope, Point, drawn
+from airtrim.core.timeline.envelope import Envelope, drawn
 from airtrim.core.timeline.model import Timeline, Track
 from airtrim.core.timeline.tone import is_tone
 from airtrim.core.timeline.words import TakeWords, words_on
@@ -105,7 +105,7 @@ def phrase_spread(timeline: Timeline, words: TakeWords, energies: Energies) -> d
     """How far apart the phrases of each voice lie: 10th to 90th percentile of their loudness, in
     LU."""
     out = {}
-    for track in _voices(timeline):
+    for track in voices_of(timeline):
         if track.id in energies:
             spoken = phrases(spoken_spans(timeline, words, track.id))
             loud = phrase_loudness(energies[track.id], spoken)
@@ -113,7 +113,8 @@ def phrase_spread(timeline: Timeline, words: TakeWords, energies: Energies) -> d
     return out
 
 
-def _voices(timeline: Timeline) -> list[Track]:
+def voices_of(timeline: Timeline) -> list[Track]:
+    """The tracks of voices that have any sound."""
     return [track for track in timeline.tracks if track.kind == "voice" and len(track.clips)]
 
 
@@ -127,7 +128,7 @@ def ride_phrases(
     tracks = []
     starts = [section.at for section in timeline.sections]
     any_words = False
-    for track in _voices(timeline):
+    for track in voices_of(timeline):
         spoken = phrases(spoken_spans(timeline, words, track.id))
         any_words = any_words or bool(spoken)
         points = ride(energies[track.id], spoken, starts, riding)
@@ -151,25 +152,22 @@ def duck(
     ``energies``: of the voices. Raises BadInput where there is no music, or no speech.
     """
     music = [track for track in timeline.tracks if track.kind == "music" and len(track.clips)]
-    voices = [energies[track.id] for track in _voices(timeline)]
+    voices = {track.id: energies[track.id] for track in voices_of(timeline)}
     if not music:
         raise BadInput("There is no music in this episode. Nothing was changed.")
     if not voices:
         raise BadInput("Nobody speaks in this episode yet. Nothing was changed.")
     # Each voice as loud as the others hear it: sections' gains are the same for music and talk.
-    speech = np.zeros(max(len(one) for one in voices), np.float32)
-    for one in voices:
+    speech = np.zeros(max(len(one) for one in voices.values()), np.float32)
+    for one in voices.values():
         speech[: len(one)] += one
     spoken = sorted(
-        (word.start, word.end)
-        for word in words_on(timeline, words)
-        if any(word.track == track.id for track in _voices(timeline))
+        (word.start, word.end) for word in words_on(timeline, words) if word.track in voices
     )
     tracks = []
     for track in music:
-        plain = replace(track, envelope=())
-        tracks_plain = tuple(plain if t is track else t for t in timeline.tracks)
-        energy = track_energy(replace(timeline, tracks=tracks_plain), takes, track.id)
+        plain = with_track(timeline, replace(track, envelope=()))
+        energy = track_energy(plain, takes, track.id)
         sounding = [(clip.at, clip.end) for clip in track.clips]
         points = bed_points(energy, speech, spoken, sounding, bed)
         if points:
@@ -187,7 +185,7 @@ def _added(envelope: Envelope, points: Points) -> tuple[GainPoint, ...]:
     """Points on top of an envelope: both have straight lines, so their sum has them too."""
     if not envelope:
         return _told(points)
-    at, db = drawn(tuple(Point(p.at, p.db, p.shape) for p in envelope))
+    at, db = drawn(envelope)
     new_at, new_db = (np.array(values, np.float64) for values in zip(*points, strict=True))
     where = np.unique(np.concatenate([np.round(at), new_at]))
     total = np.interp(where, at, db) + np.interp(where, new_at, new_db)

@@ -104,7 +104,7 @@ def study(speech: Mono, pauses: Sequence[Mono], chain: Chain) -> Study:
         voice_dbfs, room_dbfs, peaks, crest, hum_hz, hum_dbfs, harmonics, whistles,
         _third_octaves(voice), _third_octaves(room), tuple(notes), (),
     )  # fmt: skip
-    return replace(found, suggestions=tuple(_suggestions(found, speech, chain)))
+    return replace(found, suggestions=tuple(_suggestions(found, voice, speech, chain)))
 
 
 def _db(power: float | NDArray[np.float64]) -> NDArray[np.float64]:
@@ -224,7 +224,9 @@ def _whistles(room: NDArray[np.float64], hum_hz: float | None) -> tuple[Whistle,
     return tuple(out[:_MOST_WHISTLES])
 
 
-def _suggestions(found: Study, speech: Mono, chain: Chain) -> Iterable[Suggestion]:
+def _suggestions(
+    found: Study, power: NDArray[np.float64], speech: Mono, chain: Chain
+) -> Iterable[Suggestion]:
     voice, room = found.voice_dbfs, found.room_dbfs
     if found.hum_hz is not None and not chain.hum.on:
         hum = Hum(True, found.hum_hz, max(1, found.harmonics))
@@ -248,7 +250,7 @@ def _suggestions(found: Study, speech: Mono, chain: Chain) -> Iterable[Suggestio
             f"{-FLOOR_DB * strength:.0f} dB.",
             replace(chain, noise=Noise(True, strength)),
         )
-    rumble = _band(_power(speech), 15.0, 65.0)
+    rumble = _band(power, 15.0, 65.0)
     if not chain.low_cut.on and float(_db(rumble)) > voice - 32.0:
         yield Suggestion(
             "low_cut",
@@ -307,17 +309,17 @@ def _tone(found: Study, chain: Chain) -> Iterable[Suggestion]:
     # Against what lies in the middle, which carries most of the power.
     off = off - np.median(off[(hertz >= 250) & (hertz <= 2000)])
     regions = (
-        ("It sounds thick", "low_shelf", 120.0, 0.7, 100, 200, 160.0),
-        ("It sounds boxed in", "peak", 400.0, 1.0, 315, 500, 400.0),
-        ("It sounds harsh", "peak", 3800.0, 1.0, 3150, 5000, 3800.0),
+        ("It sounds thick", "low_shelf", 0.7, 100, 200, 160.0),
+        ("It sounds boxed in", "peak", 1.0, 315, 500, 400.0),
+        ("It sounds harsh", "peak", 1.0, 3150, 5000, 3800.0),
     )
-    for words, kind, _, q, low, high, hz in regions:
+    for words, kind, q, low, high, hz in regions:
         over = float(np.mean(off[(hertz >= low) & (hertz <= high)]))
         if over > 5.0:
             band = Band(kind, hz, -round(min(over / 2.0, 4.0), 1), q)  # type: ignore[arg-type]
             yield Suggestion(
                 "eq",
-                f"{'Less' if band.gain_db < 0 else 'More'} around {hz:.0f} Hz",
+                f"Less around {hz:.0f} Hz",
                 f"{words}: {over:.0f} dB more around {hz:.0f} Hz than speech has on average.",
                 replace(chain, bands=(*chain.bands, band)),
             )
