@@ -2,6 +2,7 @@
 
 import io
 import shutil
+from base64 import b64decode
 
 import numpy as np
 import pytest
@@ -285,3 +286,33 @@ def test_cuts_beyond_the_end_are_told_also_where_edges_are_moved(host: Host) -> 
         answer = host.edit(episode, edit, snap=True)
         assert answer.status_code == 422
         assert "no sound there" in answer.json()["sentence"]
+
+
+def test_what_an_open_episode_shows_first_comes_as_one_answer(host: Host) -> None:
+    """The same as the three questions that it stands for."""
+    episode = spoken(host, *SAID)
+    host.edit(episode, {"kind": "cut", "start": 3 * RATE, "frames": RATE})
+    span = {"frames": 20 * RATE, "columns": 800}
+    first = host.client.get(f"/api/episodes/{episode}/opening", params=span).json()
+    (shown,) = first.pop("stretches")
+    assert first == host.view(episode)
+    assert shown["page"] == get(host, episode, "page", start=0, frames=20 * RATE)
+    query = {"revision": first["revision"], "start": 0, **span}
+    sky = host.client.get(f"/api/episodes/{episode}/skyline", params=query)
+    assert b64decode(shown["skyline"]) == sky.content
+    assert len(sky.content) == 2 * 800
+    gone = host.client.get("/api/episodes/999/opening", params=span)
+    assert gone.status_code == 404
+
+
+def test_a_second_look_for_snags_tells_the_same_until_words_are_written_anew(host: Host) -> None:
+    episode = spoken(host, *SAID)
+    before = get(host, episode, "snags")
+    assert get(host, episode, "snags") == before
+    (take,) = host.view(episode)["takes"]
+    (old,) = host.state.store.words(host.state.store.opened(episode).timeline).values()
+    um = Word("um", 20 * RATE, 20 * RATE + 24_000, "filler", 0.9)
+    host.state.store.set_words(take["id"], (*old, um))
+    after = get(host, episode, "snags")
+    assert [s["text"] for s in after["snags"] if s["kind"] == "filler"] == ["um"]
+    assert not any(s["kind"] == "filler" for s in before["snags"])

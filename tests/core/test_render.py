@@ -12,7 +12,7 @@ from airtrim.core.loudness.levelling import gain_curve
 from airtrim.core.render.graph import Mix, render, section_ramps
 from airtrim.core.render.skyline import skyline
 from airtrim.core.timeline.clips import Clip, Clips
-from airtrim.core.timeline.edits import Cut, EvenOut, Place, SectionStart, SetSections, apply
+from airtrim.core.timeline.edits import Cut, EvenOut, Move, Place, SectionStart, SetSections, apply
 from airtrim.core.timeline.model import Timeline, Track
 from airtrim.core.timeline.snap import SNAP_FRAMES, quietest_offset, snapped
 from airtrim.core.timeline.words import Word
@@ -195,7 +195,11 @@ def test_the_skyline_shows_what_is_in_the_sound(tmp_path) -> None:
     peaks = Peaks(tmp_path / "peaks", reader.frames)
     timeline = apply(Timeline(), Place(take="a", take_frames=reader.frames))
     timeline = apply(timeline, Cut(start=5 * RATE, frames=2 * RATE, crossfade_frames=0))
+    timeline = apply(timeline, Move(start=RATE, frames=RATE, to=12 * RATE, crossfade_frames=0))
     cut = np.concatenate([sound[: 5 * RATE], sound[7 * RATE :]])
+    cut = np.concatenate(
+        [cut[:RATE], cut[2 * RATE : 12 * RATE], cut[RATE : 2 * RATE], cut[12 * RATE :]]
+    )
     for columns, frames in ((300, 18 * RATE), (900, 9 * RATE), (40, 18 * RATE)):
         found = skyline(timeline, lambda _: peaks, 0, frames, columns)[0]
         edges = np.round(np.arange(columns + 1) * frames / columns).astype(int)

@@ -1,29 +1,29 @@
 /**
- * What an open episode needs first is asked for while the rest of the interface still starts. It has
- * to be the first import of the application.
+ * What the address asks for goes to where the interface will look for it. It has to be the first
+ * import of the application.
  */
-import { QueryClient } from "@tanstack/react-query";
-import { RATE } from "./api/client";
+import { notifyManager, QueryClient } from "@tanstack/react-query";
 import { episodeOf } from "./api/episode";
-import { keepStretches, stretchOf } from "./api/stretch";
-import { linesAStretch } from "./page/data";
-import { FIRST_SECONDS } from "./page/view";
+import { keepStretches, putStretch } from "./api/stretch";
 
 export const queries = new QueryClient({
   defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } },
 });
 keepStretches(queries);
-
-/** A failure is told by the one that asks again. */
-const ignored = () => {};
+// What has come is told at once, not when a timer fires.
+notifyManager.setScheduler(queueMicrotask);
 
 const opened = /^\/episodes\/(\d+)/.exec(location.pathname)?.[1];
 if (opened) {
-  const id = Number(opened);
-  void queries.fetchQuery(episodeOf(id)).then(({ revision, frames }) => {
-    const first = linesAStretch(FIRST_SECONDS) * FIRST_SECONDS * RATE;
-    if (frames) void queries.prefetchQuery(stretchOf(id, revision, 0, first));
-  }, ignored);
+  const asked = episodeOf(Number(opened));
+  const known = async () => {
+    const first = await window.opening;
+    if (!first) return asked.queryFn();
+    const { stretches, ...episode } = first;
+    for (const stretch of stretches) putStretch(queries, episode.id, stretch);
+    return episode;
+  };
+  void queries.prefetchQuery({ ...asked, queryFn: known });
   for (const font of ["400 17px 'Source Serif 4'", "14px 'Atkinson Hyperlegible'"]) {
     void document.fonts.load(font);
   }

@@ -6,6 +6,8 @@ from fastapi import APIRouter, Query, Response
 
 from airtrim.api.completing import completed
 from airtrim.api.models import (
+    LONGEST_STRETCH_FRAMES,
+    MOST_COLUMNS,
     ChangedView,
     ChangeRequest,
     EditRequest,
@@ -16,6 +18,7 @@ from airtrim.api.models import (
     MarkerView,
     ScriptView,
     SectionView,
+    Stretch,
     StretchView,
     TakeView,
     TrackView,
@@ -113,6 +116,18 @@ def episode(
 ) -> EpisodeView:
     """The episode as it stands, or as its document was at ``revision``."""
     return episode_view(context, episode_id, revision)
+
+
+@router.get("/opening", response_model=ChangedView)
+def opening(
+    context: Context,
+    episode_id: int,
+    frames: int = Query(gt=0, le=LONGEST_STRETCH_FRAMES),
+    columns: int = Query(gt=0, le=MOST_COLUMNS),
+) -> Response:
+    """The episode as it stands with the first stretch of its Page, all that is drawn at first."""
+    first = Stretch(start=0, frames=frames, columns=columns)
+    return changed(context, episode_id, ChangeRequest(revision=0, shown=[first]))
 
 
 def changed(context: State, episode_id: int, request: ChangeRequest) -> Response:

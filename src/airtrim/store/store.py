@@ -488,25 +488,24 @@ class Store:
 
     def snags(self, episode_id: int, revision: int) -> tuple[Snag, ...]:
         """The snags of an episode's document at a revision, in order of time."""
-        timeline = self.timeline(episode_id, revision)
-        words = self.words(timeline)
-        key = episode_id, revision, frozenset(words)
-        with self._lock:
-            found = self._snags.get(key)
+        found = self.known_snags(episode_id, revision)
         if found is None:
+            timeline = self.timeline(episode_id, revision)
+            words = self.words(timeline)
             heard = {take: self._heard_in(take, said) for take, said in words.items()}
             found = find_snags(timeline, words, heard)
-            self._remember_snags(key, found)
+            self.remember_snags(episode_id, revision, found)
         return found
 
-    def remember_snags(self, episode_id: int, revision: int, found: tuple[Snag, ...]) -> None:
-        """Take over what another process found."""
-        words = self.words(self.timeline(episode_id, revision))
-        self._remember_snags((episode_id, revision, frozenset(words)), found)
+    def known_snags(self, episode_id: int, revision: int) -> tuple[Snag, ...] | None:
+        """The same, if they have been looked for since words were last written down."""
+        key = episode_id, revision, frozenset(self.words(self.timeline(episode_id, revision)))
+        with self._lock:
+            return self._snags.get(key)
 
-    def _remember_snags(
-        self, key: tuple[int, int, frozenset[str]], found: tuple[Snag, ...]
-    ) -> None:
+    def remember_snags(self, episode_id: int, revision: int, found: tuple[Snag, ...]) -> None:
+        """Keep what was found, here or by another process."""
+        key = episode_id, revision, frozenset(self.words(self.timeline(episode_id, revision)))
         with self._lock:
             self._snags[key] = found
             while len(self._snags) > 8:

@@ -23,7 +23,7 @@ export type Tags = Schemas["Tags"];
 
 export type Invitation = Schemas["Invitation"];
 
-export const RATE = 48_000;
+export { RATE } from "../measures";
 
 /** A recording goes after what is there, unless the host says otherwise. */
 export const AFTER: Landing = { at: null, replacing: 0, alongside: false, skip: 0 };

@@ -111,18 +111,25 @@ export const useLevels = (id: number, revision: number) =>
       ),
   });
 
+/** How long it last took to look for snags. */
+let lookedMs = 0;
+
 export const snagsOf = (id: number, revision: number) => ({
   queryKey: ["snags", id, revision] as const,
-  queryFn: () =>
-    take(
+  queryFn: async () => {
+    const began = performance.now();
+    const found = await take(
       client.GET("/api/episodes/{episode_id}/snags", {
         params: { path: { episode_id: id }, query: { revision } },
       }),
-    ),
+    );
+    lookedMs = performance.now() - began;
+    return found;
+  },
 });
 
-/** Looking through a long episode takes a moment: not before edits have come to rest. */
-const SETTLED_MS = 500;
+/** They are looked for when edits have come to rest: the longer it takes, the longer the rest. */
+const settledMs = () => Math.max(500, 2 * lookedMs);
 
 /** The snags of an episode; while they are looked for anew, those of before. */
 export function useSnags(id: number, revision: number) {
@@ -130,7 +137,7 @@ export function useSnags(id: number, revision: number) {
   const known = queries.getQueryData(snagsOf(id, revision).queryKey) !== undefined;
   const [settled, setSettled] = useState(revision);
   useEffect(() => {
-    const timer = setTimeout(() => setSettled(revision), SETTLED_MS);
+    const timer = setTimeout(() => setSettled(revision), settledMs());
     return () => clearTimeout(timer);
   }, [revision]);
   return useQuery({

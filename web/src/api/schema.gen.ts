@@ -92,6 +92,26 @@ export interface paths {
         patch: operations["change_episode_api_episodes__episode_id__patch"];
         trace?: never;
     };
+    "/api/episodes/{episode_id}/opening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Opening
+         * @description The episode as it stands with the first stretch of its Page, all that is drawn at first.
+         */
+        get: operations["opening_api_episodes__episode_id__opening_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/episodes/{episode_id}/edits": {
         parameters: {
             query?: never;
@@ -4662,6 +4682,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EpisodeOnShelf"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    opening_api_episodes__episode_id__opening_get: {
+        parameters: {
+            query: {
+                frames: number;
+                columns: number;
+            };
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedView"];
                 };
             };
             /** @description Validation Error */

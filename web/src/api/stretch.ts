@@ -58,7 +58,9 @@ export const skylineOf = (
 /** Put a stretch that came with the answer to a change where it will be looked for. */
 export function putStretch(queries: QueryClient, id: number, stretch: Schemas["StretchView"]) {
   const { page, columns, skyline } = stretch;
-  const bytes = Uint8Array.from(atob(skyline), (c) => c.charCodeAt(0));
+  const text = atob(skyline);
+  const bytes = new Uint8Array(text.length);
+  for (let i = 0; i < bytes.length; i++) bytes[i] = text.charCodeAt(i);
   const place = [id, page.revision, page.start, page.frames] as const;
   queries.setQueryData(stretchOf(...place).queryKey, page);
   queries.setQueryData(skylineOf(...place, columns).queryKey, skylineFrom(bytes, columns));
@@ -66,6 +68,7 @@ export function putStretch(queries: QueryClient, id: number, stretch: Schemas["S
 
 /** A stretch of a revision never changes, and soon goes when it is out of view. */
 export function keepStretches(queries: QueryClient) {
-  const kept = { staleTime: Number.POSITIVE_INFINITY, gcTime: KEPT_MS };
+  // None is held against another: what is of another revision is another.
+  const kept = { staleTime: Number.POSITIVE_INFINITY, gcTime: KEPT_MS, structuralSharing: false };
   for (const key of ["page", "skyline", "wave"]) queries.setQueryDefaults([key], kept);
 }

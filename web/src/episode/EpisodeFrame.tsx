@@ -4,8 +4,9 @@ import { lazy, memo, Suspense, useCallback, useDeferredValue, useEffect, useStat
 import { Link, NavLink, useParams } from "react-router";
 import type { Episode } from "../api/client";
 import { useEpisode, useStep } from "../api/queries";
+import { useView } from "../page/view";
 import { open } from "../playback/player";
-import { Transport } from "../playback/Transport";
+import { Transport, TransportSpace } from "../playback/Transport";
 import { EditStage } from "../stages/edit/EditStage";
 import { ModeButton } from "../theme/ModeButton";
 import { DropArea } from "./AddSound";
@@ -42,7 +43,10 @@ export function EpisodeFrame() {
   const [sheet, setSheet] = useState(false);
   const showSheet = useCallback(() => setSheet(true), []);
   const context = useContext(episode, showSheet);
-  useKeys(context, stage === "edit" || !stage);
+  const calmContext = useDeferredValue(context) ?? context;
+  const onPage = stage === "edit" || !stage;
+  const standing = useView((v) => v.standing);
+  useKeys(context, onPage);
 
   useEffect(() => {
     const timer = setTimeout(() => {
@@ -77,7 +81,7 @@ export function EpisodeFrame() {
   return (
     <Flex direction="column" h="100%">
       <Header episode={around} showSheet={showSheet} />
-      <DropArea episode={episode}>
+      <DropArea episode={around}>
         <Suspense fallback={<Box flex="1" />}>
           {stage === "record" ? (
             <RecordStage episode={episode} />
@@ -88,11 +92,15 @@ export function EpisodeFrame() {
           ) : stage === "release" ? (
             <ReleaseStage episode={episode} />
           ) : (
-            context && <EditStage context={context} />
+            calmContext && <EditStage context={calmContext} />
           )}
         </Suspense>
       </DropArea>
-      <Transport episode={around} zoomable={stage === "edit" || !stage} />
+      {standing || !onPage || around.frames === 0 ? (
+        <Transport episode={around} zoomable={onPage} />
+      ) : (
+        <TransportSpace />
+      )}
       <StaleDialog />
       {sheet && (
         <Suspense>

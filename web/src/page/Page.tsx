@@ -2,35 +2,54 @@
 import { Box } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { memo, useCallback, useEffect, useLayoutEffect, useRef, useState } from "react";
-import { type Episode, RATE } from "../api/client";
-import { inView, useEdit } from "../api/queries";
+import {
+  memo,
+  useCallback,
+  useDeferredValue,
+  useEffect,
+  useLayoutEffect,
+  useRef,
+  useState,
+} from "react";
+import { type Edit, type Episode, RATE } from "../api/client";
+import { inView, useEdit, useEpisode, useEpisodeAt } from "../api/queries";
 import { moveTo } from "../episode/actions";
+import { columnsOf, linesAStretch, lineWidth } from "../measures";
 import { position, usePlayer } from "../playback/player";
-import { fetchStretch, linesAStretch, useSkyline, useStretch, useWave } from "./data";
-import { GUTTER_PX, type LandingMark, PageLine } from "./PageLine";
+import { fetchStretch, useSkyline, useStretch, useWave } from "./data";
+import { type LandingMark, PageLine } from "./PageLine";
 import { Spine } from "./Spine";
 import { under, usePointer } from "./usePointer";
 import { type Span, useView } from "./view";
 
-const RIGHT_PX = 28;
 /** How many stretches on either side of those in view are fetched. */
 const AHEAD = 2;
 /** How many stretches come at most with the answer to a change. */
 const MOST_SHOWN = 3;
 
-export function Page({ episode }: { episode: Episode }) {
+/** The Page of an episode as it stands now, or as it was before its last edit. */
+export const Page = memo(function Page({ id }: { id: number }) {
+  // Of its own, so that a change draws the lines in view and nothing else before they are seen.
+  const { data: now } = useEpisode(id);
+  const before = useView((v) => v.before);
+  const { data: earlier } = useEpisodeAt(id, now?.before ?? 0, before);
+  const episode = before && earlier ? earlier : now;
+  return episode && <Lines episode={episode} />;
+});
+
+function Lines({ episode }: { episode: Episode }) {
   const scroller = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(0);
   const lineSeconds = useView((v) => v.lineSeconds);
   const zoom = useView((v) => v.zoom);
+  const standing = useView((v) => v.standing);
   const lineFrames = lineSeconds * RATE;
   const count = Math.ceil(episode.frames / lineFrames);
 
   useLayoutEffect(() => {
     const box = scroller.current;
     if (!box) return;
-    const fit = () => setWidth(Math.max(200, box.clientWidth - GUTTER_PX - RIGHT_PX - 16));
+    const fit = () => setWidth(lineWidth(box.clientWidth));
     fit();
     const watch = new ResizeObserver(fit);
     watch.observe(box);
@@ -44,7 +63,8 @@ export function Page({ episode }: { episode: Episode }) {
     estimateSize: () => strips * (46 + 27) + 16 + Math.max(0, lineSeconds - 10) * 3,
     // Lines of another length are other lines: what was measured of the old ones is left behind.
     getItemKey: useCallback((index: number) => `${lineSeconds}:${index}`, [lineSeconds]),
-    overscan: 3,
+    // What is in view comes first.
+    overscan: standing ? 3 : 0,
     useFlushSync: false,
   });
 
@@ -101,6 +121,9 @@ export function Page({ episode }: { episode: Episode }) {
   };
   useStretches(episode, first?.index ?? 0, last?.index ?? 0, seen, count, lineSeconds, width);
   const edit = useEdit(episode.id);
+  // What is out of view is drawn a moment later.
+  const calm = useDeferredValue(episode);
+  const bottom = top + (scroller.current?.clientHeight ?? Number.POSITIVE_INFINITY);
   const pointer = usePointer(episode, (span, to) => moveTo({ edit: edit.mutate }, span, to));
   const carrying = useView((v) => v.carrying !== null);
   const goTo = useCallback(
@@ -149,10 +172,11 @@ export function Page({ episode }: { episode: Episode }) {
                 }}
               >
                 <LineOf
-                  episode={episode}
+                  episode={item.end > top && item.start < bottom ? episode : calm}
                   index={item.index}
                   lineSeconds={lineSeconds}
                   width={width}
+                  onEdit={edit.mutate}
                 />
               </div>
             ))}
@@ -168,6 +192,7 @@ interface LineOfProps {
   lineSeconds: number;
   width: number;
   landing?: LandingMark;
+  onEdit: (edit: Edit) => void;
 }
 
 /** Fetches the stretches in view, then those before and after, and tells what is in view. */
@@ -199,7 +224,9 @@ function useStretches(
         ),
       );
     let left = false;
-    void fetchAll(revision, from, to).then(() => {
+    // What has come with the answer to a change is drawn before more is asked for.
+    const begin = setTimeout(async () => {
+      await fetchAll(revision, from, to);
       if (left) return;
       useView.setState({ standing: true });
       void fetchAll(revision, to + 1, Math.min(end, to + AHEAD));
@@ -217,13 +244,11 @@ function useStretches(
     };
     return () => {
       left = true;
+      clearTimeout(begin);
       inView.stretches = () => [];
     };
   }, [queries, id, revision, from, to, end, per, lineSeconds, width]);
 }
-
-/** Columns of a skyline on a line: sharp on dense displays. */
-const columnsOf = (width: number) => width * Math.min(2, Math.max(1, Math.ceil(devicePixelRatio)));
 
 /** A line with the stretch it belongs to. */
 export const LineOf = memo(function LineOf({
@@ -232,8 +257,8 @@ export const LineOf = memo(function LineOf({
   lineSeconds,
   width,
   landing,
+  onEdit,
 }: LineOfProps) {
-  const edit = useEdit(episode.id);
   const per = linesAStretch(lineSeconds);
   const lineFrames = lineSeconds * RATE;
   const start = Math.floor(index / per) * per * lineFrames;
@@ -263,7 +288,7 @@ export const LineOf = memo(function LineOf({
       column={(index % per) * columns}
       columns={columns}
       landing={landing}
-      onEdit={edit.mutate}
+      onEdit={onEdit}
     />
   );
 });

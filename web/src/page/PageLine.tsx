@@ -1,8 +1,10 @@
 /** One line of the Page: some seconds of every track that sounds there, and the words under it. */
 import { Box, Button, HStack, Input, Text } from "@chakra-ui/react";
 import { memo, useEffect, useMemo, useRef } from "react";
+import { useShallow } from "zustand/react/shallow";
 import { type Edit, type Episode, type PageData, RATE, type Splice } from "../api/client";
 import type { Skyline } from "../api/stretch";
+import { GUTTER_PX } from "../measures";
 import { position, usePlayer } from "../playback/player";
 import { inkOf, palette } from "../theme/colours";
 import { useMode } from "../theme/mode";
@@ -11,15 +13,14 @@ import { ClipHandles } from "./ClipHandles";
 import type { Wave } from "./data";
 import { skylinePath, wavePath } from "./draw";
 import { GainLine } from "./GainLine";
-import { type Item, layOut, ROW_PX } from "./layout";
+import { type Item, layOut, type Placed, ROW_PX } from "./layout";
 import { MarkerFlag } from "./MarkerFlag";
 import { OnLine } from "./OnLine";
 import { SpliceMark } from "./SpliceMark";
 import { useDrag } from "./useDrag";
-import { holds, useView } from "./view";
+import { holds, type Span, useView } from "./view";
 import "./page.css";
 
-export const GUTTER_PX = 56;
 const STRIP_PX = 46;
 
 export interface LandingMark {
@@ -243,24 +244,18 @@ function Highlight({
   width: number;
   full: number;
 }) {
-  const selection = useView((v) => v.selection);
-  if (!selection || selection.start >= start + frames || selection.end <= start) return null;
+  const selection = useView(({ selection: s }) =>
+    s && s.start < start + frames && s.end > start ? s : null,
+  );
+  if (!selection) return null;
   const left = Math.max(0, ((selection.start - start) / frames) * full);
   const right = Math.min(width, ((selection.end - start) / frames) * full);
   if (right <= left) return null;
   return (
-    <Box
+    <div
+      className="at-selection"
       data-testid="selection"
-      position="absolute"
-      top="0"
-      h={`${STRIP_PX}px`}
-      left={`${left}px`}
-      w={`${Math.max(1, right - left)}px`}
-      bg="mark"
-      borderXWidth="1px"
-      borderColor="apricot"
-      borderRadius="2px"
-      pointerEvents="none"
+      style={{ height: STRIP_PX, left, width: Math.max(1, right - left) }}
     >
       {selection.start >= start && (
         <span className="at-knob" data-knob="start" style={{ left: 0, pointerEvents: "auto" }} />
@@ -268,7 +263,7 @@ function Highlight({
       {selection.end <= start + frames && (
         <span className="at-knob" data-knob="end" style={{ left: "100%", pointerEvents: "auto" }} />
       )}
-    </Box>
+    </div>
   );
 }
 
@@ -305,12 +300,17 @@ function Strip({ track, sections, splices, ...line }: StripProps) {
 
   const showCuts = useView((v) => v.showCuts);
   const showGain = useView((v) => v.showGain);
-  const { placed, rows } = useMemo(() => {
+  const { said, others, rows } = useMemo(() => {
     const items: Item[] = [];
+    // Named after the word alone, so that one that a cut before it moved is only moved.
+    const named = new Map<string, number>();
     const within = (at: number) => at >= start && at < start + frames;
     for (const word of page?.words ?? []) {
       if (word.track === track && within(word.start)) {
-        const key = `${word.take}:${word.word}:${word.start}`;
+        const name = `${word.take}:${word.word}`;
+        const again = named.get(name) ?? 0;
+        named.set(name, again + 1);
+        const key = `${name}:${again}`;
         items.push({ kind: "word", key, text: word.text, start: word.start, end: word.end, word });
       }
     }
@@ -327,7 +327,8 @@ function Strip({ track, sections, splices, ...line }: StripProps) {
       items.push({ kind: "cut", key: `cut${cut}`, text, start: at, end: at, cut });
     }
     items.sort((a, b) => a.start - b.start);
-    return layOut(items, start, frames, width);
+    const { placed, rows } = layOut(items, start, frames, width);
+    return { said: placed.filter(isSaid), others: placed.filter(isOther), rows };
   }, [page, track, start, frames, width, showCuts, splices]);
 
   const own = page?.clips.filter(
@@ -421,10 +422,9 @@ function Strip({ track, sections, splices, ...line }: StripProps) {
         />
       ))}
       <div style={{ position: "relative", height: Math.max(rows, 0) * ROW_PX + 2 }}>
-        {placed.map(({ item, x, row: at }) =>
-          item.kind === "word" ? (
-            <WordHere key={item.key} item={item} x={x} row={at} colour={ink.text} />
-          ) : item.kind === "air" ? (
+        <Words words={said} track={track} colour={ink.text} />
+        {others.map(({ item, x, row: at }) =>
+          item.kind === "air" ? (
             <AirHere key={item.key} item={item} x={x} row={at} onEdit={onEdit} />
           ) : (
             <button
@@ -497,53 +497,63 @@ function RoomTone({ tone, ...line }: LineSpan & { tone: PageData["room_tones"][n
   );
 }
 
-interface HereProps<I extends Item> {
-  item: I;
-  x: number;
-  row: number;
+type Said = Placed & { item: Extract<Item, { kind: "word" }> };
+type Other = Placed & { item: Exclude<Item, { kind: "word" }> };
+const isSaid = (one: Placed): one is Said => one.item.kind === "word";
+const isOther = (one: Placed): one is Other => !isSaid(one);
+
+interface WordsProps {
+  words: Said[];
+  track: string;
+  colour: string;
 }
 
-const WordHere = memo(function WordHere({
-  item,
-  x,
-  row,
-  colour,
-}: HereProps<Extract<Item, { kind: "word" }>> & { colour: string }) {
-  const marked = useView((v) => holds(v.selection, item));
-  const hit = useView((v) =>
-    v.hits.some(
-      (h) => h.track === item.word.track && item.start >= h.start && item.end <= h.start + h.frames,
+/** The words of a strip, all at once: a line holds dozens, and each edit draws hundreds anew. */
+const Words = memo(function Words({ words, track, colour }: WordsProps) {
+  const low = words[0]?.item.start ?? 0;
+  const high = words.at(-1)?.item.end ?? 0;
+  const here = (span: Span) => span.start < high && span.end > low;
+  const selection = useView((v) => (v.selection && here(v.selection) ? v.selection : null));
+  const hits = useView(
+    useShallow((v) =>
+      v.hits.filter((h) => h.track === track && here({ start: h.start, end: h.start + h.frames })),
     ),
   );
-  const { word } = item;
-  const unsure = word.confidence < 0.4 && !word.corrected;
-  return (
-    <span
-      className="at-word"
-      data-word={`${word.take}:${word.word}`}
-      data-start={item.start}
-      data-end={item.end}
-      data-marked={marked ? "" : undefined}
-      data-hit={hit ? "" : undefined}
-      data-filler={word.kind === "filler" ? "" : undefined}
-      data-unsure={unsure ? "" : undefined}
-      style={{ left: x, top: row * ROW_PX, color: word.kind === "filler" ? undefined : colour }}
-      title={unsure ? "Not sure of this word" : undefined}
-    >
-      {item.text}
-    </span>
-  );
+  return words.map(({ item, x, row }) => {
+    const { word } = item;
+    const hit = hits.some((h) => item.start >= h.start && item.end <= h.start + h.frames);
+    const unsure = word.confidence < 0.4 && !word.corrected;
+    return (
+      <span
+        key={item.key}
+        className="at-word"
+        data-word={`${word.take}:${word.word}`}
+        data-start={item.start}
+        data-end={item.end}
+        data-marked={holds(selection, item) ? "" : undefined}
+        data-hit={hit ? "" : undefined}
+        data-filler={word.kind === "filler" ? "" : undefined}
+        data-unsure={unsure ? "" : undefined}
+        style={{ left: x, top: row * ROW_PX, color: word.kind === "filler" ? undefined : colour }}
+        title={unsure ? "Not sure of this word" : undefined}
+      >
+        {item.text}
+      </span>
+    );
+  });
 });
 
 /** Lengths that air is often set to. */
 const AIR_LENGTHS = [0.4, 0.6, 0.8] as const;
 
-function AirHere({
-  item,
-  x,
-  row,
-  onEdit,
-}: HereProps<Extract<Item, { kind: "air" }>> & { onEdit: (edit: Edit) => void }) {
+interface AirProps {
+  item: Extract<Item, { kind: "air" }>;
+  x: number;
+  row: number;
+  onEdit: (edit: Edit) => void;
+}
+
+function AirHere({ item, x, row, onEdit }: AirProps) {
   const marked = useView((v) => holds(v.selection, item));
   const set = (length: number) => {
     useView.getState().select(null);

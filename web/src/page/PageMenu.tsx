@@ -9,9 +9,6 @@ import { under } from "./usePointer";
 import { useView } from "./view";
 
 export function PageMenu({ context, children }: { context: Context; children: ReactNode }) {
-  const selection = useView((v) => v.selection);
-  const chosen = useChosenKeys((k) => k.chosen);
-  const offered = ACTIONS.filter((a) => a.menu && (!a.selected || selection));
   return (
     <Menu.Root
       lazyMount
@@ -44,22 +41,29 @@ export function PageMenu({ context, children }: { context: Context; children: Re
       <Portal>
         <Menu.Positioner>
           <Menu.Content bg="raised" minW="270px" maxH="70vh" overflowY="auto">
-            {offered.map((action) => {
-              const [key] = keysOf(action, chosen);
-              return (
-                <Menu.Item key={action.id} value={action.id} fontSize="13px" py="1">
-                  <Box flex="1">{action.says}</Box>
-                  {key && (
-                    <Menu.ItemCommand fontFamily="body" letterSpacing="0" opacity="1" color="quiet">
-                      {spoken(key)}
-                    </Menu.ItemCommand>
-                  )}
-                </Menu.Item>
-              );
-            })}
+            <Offered />
           </Menu.Content>
         </Menu.Positioner>
       </Portal>
     </Menu.Root>
   );
+}
+
+/** What can be done with the selection, or here; made when the menu is opened. */
+function Offered() {
+  const selection = useView((v) => v.selection);
+  const chosen = useChosenKeys((k) => k.chosen);
+  return ACTIONS.filter((a) => a.menu && (!a.selected || selection)).map((action) => {
+    const [key] = keysOf(action, chosen);
+    return (
+      <Menu.Item key={action.id} value={action.id} fontSize="13px" py="1">
+        <Box flex="1">{action.says}</Box>
+        {key && (
+          <Menu.ItemCommand fontFamily="body" letterSpacing="0" opacity="1" color="quiet">
+            {spoken(key)}
+          </Menu.ItemCommand>
+        )}
+      </Menu.Item>
+    );
+  });
 }

@@ -1,7 +1,16 @@
 /** The whole episode at a glance, running downwards; the part in view is a lens to drag. */
 import { Box } from "@chakra-ui/react";
-import { memo, type PointerEvent, useEffect, useLayoutEffect, useRef, useState } from "react";
+import {
+  memo,
+  type PointerEvent,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
 import type { Episode } from "../api/client";
+import { SPINE_PX } from "../measures";
 import { inkOf } from "../theme/colours";
 import { useMode } from "../theme/mode";
 import { clock } from "../time";
@@ -42,7 +51,7 @@ export function Spine({ episode, start, end, onGo }: Props) {
   };
 
   return (
-    <Box w="72px" flexShrink="0" borderRightWidth="1px" borderColor="rule" py="6px">
+    <Box w={`${SPINE_PX}px`} flexShrink="0" borderRightWidth="1px" borderColor="rule" py="6px">
       <Box
         ref={box}
         position="relative"
@@ -99,7 +108,6 @@ function useSettled(episode: Episode) {
 const Whole = memo(function Whole({ episode, height }: { episode: Episode; height: number }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const mode = useMode((m) => m.mode);
-  const selection = useView((v) => v.selection);
   const hits = useView((v) => v.hits);
   const snags = useView((v) => v.snags);
   const { data } = useSkyline(episode.id, episode.revision, 0, episode.frames, height);
@@ -121,9 +129,13 @@ const Whole = memo(function Whole({ episode, height }: { episode: Episode; heigh
     drawSpine(context, columns, BAR_PX, rows, (row) => inks[loudest[row] ?? 0] ?? "#888");
   }, [data, height, episode.tracks, mode]);
 
-  const y = (frame: number) => (episode.frames ? (frame / episode.frames) * height : 0);
   // One mark for all that lie as close as a mark is high: a long episode has thousands.
-  const rows = new Set(snags.map((s) => Math.round(y(s.start + s.frames / 2) / ROW_PX)));
+  const scale = episode.frames ? height / episode.frames : 0;
+  const y = (frame: number) => frame * scale;
+  const rows = useMemo(
+    () => new Set(snags.map((s) => Math.round(((s.start + s.frames / 2) * scale) / ROW_PX))),
+    [snags, scale],
+  );
   return (
     <>
       {episode.sections.map((section, i) => (
@@ -171,17 +183,15 @@ const Whole = memo(function Whole({ episode, height }: { episode: Episode; heigh
           bg="ochre"
         />
       ))}
-      {selection && (
-        <Box
-          position="absolute"
-          right="3px"
-          w="8px"
-          top={`${y(selection.start)}px`}
-          h={`${Math.max(3, y(selection.end - selection.start))}px`}
-          bg="apricot"
-          borderRadius="1px"
-        />
-      )}
+      <Chosen scale={scale} />
     </>
   );
 });
+
+/** Where the selection lies. */
+function Chosen({ scale }: { scale: number }) {
+  const selection = useView((v) => v.selection);
+  if (!selection) return null;
+  const height = Math.max(3, (selection.end - selection.start) * scale);
+  return <div className="at-spine-chosen" style={{ top: selection.start * scale, height }} />;
+}

@@ -3,12 +3,6 @@ import { keepPreviousData, type QueryClient, useQuery } from "@tanstack/react-qu
 import { client, type PageData, Problem, RATE, take } from "../api/client";
 import { rowsOf, skylineOf, stretchOf } from "../api/stretch";
 
-const STRETCH_S = 60;
-const CLOSE_STRETCH_S = 20;
-/** How many lines one stretch holds. */
-export const linesAStretch = (lineSeconds: number) =>
-  Math.max(1, Math.round((lineSeconds <= 5 ? CLOSE_STRETCH_S : STRETCH_S) / lineSeconds));
-
 export function useStretch(episode: number, revision: number, start: number, frames: number) {
   return useQuery({
     ...stretchOf(episode, revision, start, frames),

@@ -1,11 +1,9 @@
 /** What the host has in view: selection, zoom, what is shown. One selection, over sound and words. */
 import { create } from "zustand";
 import type { Schemas } from "../api/client";
+import { FIRST_SECONDS } from "../measures";
 
 export const LINE_SECONDS = [2, 5, 10, 20, 40, 120] as const;
-
-/** The length of a line when an episode is opened. */
-export const FIRST_SECONDS = 5;
 
 export interface Span {
   start: number;

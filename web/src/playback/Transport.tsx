@@ -11,7 +11,7 @@ import {
   Text,
 } from "@chakra-ui/react";
 import { Pause, Play, ZoomIn, ZoomOut } from "lucide-react";
-import { memo, useEffect, useRef, useState } from "react";
+import { memo, type ReactNode, useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { client, type Episode, RATE, take } from "../api/client";
 import { useJobs } from "../api/queries";
@@ -40,17 +40,7 @@ export const Transport = memo(function Transport({
   const playing = usePlayer((p) => p.playing);
   const empty = episode.frames === 0;
   return (
-    <Flex
-      as="footer"
-      h="64px"
-      flexShrink="0"
-      align="center"
-      gap="4"
-      px="5"
-      bg="raised"
-      borderTopWidth="1px"
-      borderColor="rule"
-    >
+    <Foot>
       <IconButton
         aria-label={playing ? "Pause" : "Play"}
         title={`${playing ? "Pause" : "Play"} (Space)`}
@@ -74,9 +64,30 @@ export const Transport = memo(function Transport({
       {zoomable && <Shown cuts={episode.cuts} />}
       {zoomable && <Zoom />}
       <Level />
-    </Flex>
+    </Foot>
   );
 });
+
+/** Its place, until the Page stands. */
+export const TransportSpace = () => <Foot />;
+
+function Foot({ children }: { children?: ReactNode }) {
+  return (
+    <Flex
+      as="footer"
+      h="64px"
+      flexShrink="0"
+      align="center"
+      gap="4"
+      px="5"
+      bg="raised"
+      borderTopWidth="1px"
+      borderColor="rule"
+    >
+      {children}
+    </Flex>
+  );
+}
 
 /** While a recording is made, every stage says so. */
 function Recording() {

@@ -1,12 +1,13 @@
 /** The panel at the right of a stage. */
 import { Box, Text } from "@chakra-ui/react";
 import type { ReactNode } from "react";
+import { PANEL_PX } from "../measures";
 
 export function Panel({ children }: { children: ReactNode }) {
   return (
     <Box
       as="aside"
-      w="320px"
+      w={`${PANEL_PX}px`}
       flexShrink="0"
       overflowY="auto"
       borderLeftWidth="1px"

@@ -78,17 +78,17 @@ def _coarser(level: NDArray[np.int16], factor: int) -> NDArray[np.int16]:
 class Columns(Protocol):
     """What a picture needs of a take."""
 
-    def columns(self, start: int, frames: int, edges: NDArray[np.int64]) -> NDArray[np.float32]:
-        """Peak and RMS between neighbouring edges."""
+    def columns(self, starts: NDArray[np.int64], ends: NDArray[np.int64]) -> NDArray[np.float32]:
+        """Peak and RMS of every span of frames."""
         ...
 
 
 class NoPeaks:
     """The picture of a take whose sound is missing."""
 
-    def columns(self, start: int, frames: int, edges: NDArray[np.int64]) -> NDArray[np.float32]:
+    def columns(self, starts: NDArray[np.int64], ends: NDArray[np.int64]) -> NDArray[np.float32]:
         """Nothing."""
-        return np.zeros((len(edges) - 1, 2), np.float32)
+        return np.zeros((len(starts), 2), np.float32)
 
 
 class Peaks:
@@ -102,30 +102,33 @@ class Peaks:
             self._levels.append(np.memmap(path, "<i2", "r", offset, shape))
             offset += shape[0] * 6
 
-    def columns(self, start: int, frames: int, edges: NDArray[np.int64]) -> NDArray[np.float32]:
-        """Absolute peak and RMS, full scale 1.0, between neighbouring ``edges``.
+    def columns(self, starts: NDArray[np.int64], ends: NDArray[np.int64]) -> NDArray[np.float32]:
+        """Absolute peak and RMS, full scale 1.0, of the spans from ``starts`` to ``ends``, in
+        frames of the take, none empty, in any order; shape ``(spans, 2)``.
 
-        ``edges`` are frames of the take, rising, within ``start`` and ``start + frames``;
-        returns shape ``(len(edges) - 1, 2)``.
+        All are read at one level, the coarsest whose bins are no longer than they are on average.
         """
-        width = max(1, int((edges[-1] - edges[0]) // max(1, len(edges) - 1)))
-        level = max(
-            (i for i, size in enumerate(BIN_FRAMES) if size <= max(width, BIN_FRAMES[0])), default=0
-        )
+        if not len(starts):
+            return np.zeros((0, 2), np.float32)
+        width = max(BIN_FRAMES[0], int((ends - starts).mean()))
+        level = max(i for i, size in enumerate(BIN_FRAMES) if size <= width)
         size = BIN_FRAMES[level]
         bins = self._levels[level]
-        first = np.clip(edges[:-1] // size, 0, len(bins) - 1)
-        last = np.clip(-(-edges[1:] // size), first + 1, len(bins))
-        low, high = int(first[0]), int(last[-1])
-        part = np.asarray(bins[low:high], np.float32) / _FULL_SCALE
-        peak = np.maximum(-part[:, 0], part[:, 1])
-        # Interleaved starts and ends: every other reduction is the column itself.
-        pairs = np.stack([first - low, last - low], axis=1).ravel()
-        padded = np.append(peak, 0.0)
-        squared = np.append(part[:, 2] ** 2, 0.0)
-        top = np.maximum.reduceat(padded, pairs)[::2]
-        mean = np.add.reduceat(squared, pairs)[::2] / (last - first)
+        first = np.clip(starts // size, 0, len(bins) - 1)
+        last = np.clip(-(-ends // size), first + 1, len(bins))
+        count = last - first
+        offsets = np.cumsum(count) - count
+        part = bins[numbered(first, count)]
+        scaled = part.astype(np.float32) / _FULL_SCALE
+        top = np.maximum.reduceat(np.maximum(-scaled[:, 0], scaled[:, 1]), offsets)
+        mean = np.add.reduceat(np.square(scaled[:, 2]), offsets) / count
         return np.stack([top, np.sqrt(mean)], axis=1).astype(np.float32)
+
+
+def numbered(first: NDArray[np.int64], count: NDArray[np.int64]) -> NDArray[np.int64]:
+    """The numbers of several runs, one after another: ``count`` of them from each ``first``."""
+    offsets = np.cumsum(count) - count
+    return np.asarray(np.arange(count.sum()) + np.repeat(first - offsets, count))
 
 
 def to_byte_scale(values: NDArray[np.float32]) -> NDArray[np.uint8]:

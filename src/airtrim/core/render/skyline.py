@@ -6,7 +6,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from airtrim.core.media.peaks import BIN_FRAMES, Columns
+from airtrim.core.media.peaks import BIN_FRAMES, Columns, numbered
 from airtrim.core.timeline.clips import Clips
 from airtrim.core.timeline.model import Timeline
 
@@ -35,17 +35,36 @@ def skyline(
     edges = start + np.round(np.arange(columns + 1) * (frames / columns)).astype(np.int64)
     edges[1:] = np.maximum(edges[1:], edges[:-1] + 1)
     for row, track in enumerate(timeline.tracks):
-        for clip in track.clips.between(start, start + frames):
-            low = int(np.searchsorted(edges, clip.at, side="right")) - 1
-            high = int(np.searchsorted(edges, clip.end, side="left"))
-            low, high = max(0, low), min(columns, high)
-            if low >= high:
-                continue
-            part = np.clip(edges[low : high + 1], clip.at, clip.end) - clip.at + clip.start
-            found = peaks(clip.take).columns(int(part[0]), int(part[-1] - part[0]), part)
-            gain = np.float32(10.0 ** (clip.gain_db / 20.0))
-            np.maximum(out[row, :, low:high], found.T * gain, out=out[row, :, low:high])
+        _fine(track.clips.between(start, start + frames), peaks, edges, out[row])
     return out
+
+
+def _fine(
+    clips: Clips,
+    peaks: Callable[[str], Columns],
+    edges: NDArray[np.int64],
+    out: NDArray[np.float32],
+) -> None:
+    """One track where a column holds few bins: every part of a clip that falls into a column, all
+    clips of a take at once."""
+    energy, weight = np.zeros(out.shape[1]), np.zeros(out.shape[1])
+    for take in clips.takes:
+        (begins, lengths, at), gain_db = clips.of(take)
+        low = np.maximum(np.searchsorted(edges, at, side="right") - 1, 0)
+        high = np.minimum(np.searchsorted(edges, at + lengths, side="left"), out.shape[1])
+        count = np.maximum(high - low, 0)
+        column = numbered(low, count)
+        clip = np.repeat(np.arange(len(count)), count)
+        into = (begins - at)[clip]
+        starts = np.maximum(edges[column], at[clip]) + into
+        ends = np.minimum(edges[column + 1], (at + lengths)[clip]) + into
+        gain = (10.0 ** (gain_db / 20.0))[clip].astype(np.float32)
+        found = peaks(take).columns(starts, ends) * gain[:, None]
+        np.maximum.at(out[0], column, found[:, 0])
+        power = np.square(found[:, 1], dtype=np.float64) * (ends - starts)
+        energy += np.bincount(column, power, out.shape[1])
+        weight += np.bincount(column, ends - starts, out.shape[1])
+    out[1] = np.sqrt(energy / np.maximum(weight, 1.0))
 
 
 def _coarse(
@@ -63,19 +82,13 @@ def _coarse(
     for take in clips.takes:
         (begins, lengths, at), gain_db = clips.of(take)
         first = begins // size
-        last = -(-(begins + lengths) // size)
-        count = last - first
-        low, high = int(first.min()), int(last.max())
-        edges = np.arange(low, high + 1, dtype=np.int64) * size
-        values = peaks(take).columns(int(edges[0]), int(edges[-1] - edges[0]), edges)
-        # Bin numbers of every clip, one clip after another.
-        bins = np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count)
-        bins += np.repeat(first, count)
+        count = -(-(begins + lengths) // size) - first
+        bins = numbered(first, count)
         shift = np.repeat(at - begins, count)
         gain = np.repeat(10.0 ** (gain_db / 20.0), count)
         middle = bins * size + size // 2 + shift
         place = np.clip((middle - start) * columns // frames, 0, columns - 1)
-        found = values[bins - low] * gain[:, None]
+        found = peaks(take).columns(bins * size, (bins + 1) * size) * gain[:, None]
         np.maximum.at(out[0], place, found[:, 0].astype(np.float32))
         energy += np.bincount(place, np.square(found[:, 1], dtype=np.float64), columns)
         weight += np.bincount(place, minlength=columns)

@@ -480,6 +480,7 @@ def _phrases(
 def _half_words(timeline: Timeline, words: TakeWords) -> Iterator[Snag]:
     """Words that a cut goes through."""
     numbers = {cut.at: cut.id for cut in timeline.cuts}
+    total = timeline.frames
     for track in timeline.tracks:
         if track.kind != "voice":
             continue
@@ -499,7 +500,7 @@ def _half_words(timeline: Timeline, words: TakeWords) -> Iterator[Snag]:
                 word.start,
                 word.end,
                 max(0, clip.at - FRAME_RATE // 5),
-                min(timeline.frames, clip.at + FRAME_RATE // 5),
+                min(total, clip.at + FRAME_RATE // 5),
                 word.text,
                 0.8,
                 f"a cut goes through “{word.text}”",

@@ -84,14 +84,15 @@ class FillPeaks:
     def __init__(self, fill: RoomToneFill) -> None:
         self._fill = fill
 
-    def columns(self, start: int, frames: int, edges: NDArray[np.int64]) -> NDArray[np.float32]:
+    def columns(self, starts: NDArray[np.int64], ends: NDArray[np.int64]) -> NDArray[np.float32]:
         """As of a recording's peaks."""
-        if frames > _EXACT_FRAMES or len(edges) < 2:
+        low, high = (int(starts.min()), int(ends.max())) if len(starts) else (0, 0)
+        if not 0 < high - low <= _EXACT_FRAMES:
             level = np.array([3.5 * self._fill.rms, self._fill.rms], np.float32)
-            return np.tile(level, (len(edges) - 1, 1))
-        sound = self._fill.read(start, max(1, frames))
-        rising = np.minimum(edges[:-1] - edges[0], len(sound) - 1)
-        size = np.maximum(np.diff(np.append(rising, len(sound))), 1)
-        top = np.maximum.reduceat(np.abs(sound).max(axis=1), rising)
-        mean = np.add.reduceat(np.square(sound).mean(axis=1), rising) / size
-        return np.stack([top, np.sqrt(mean)], axis=1).astype(np.float32)
+            return np.tile(level, (len(starts), 1))
+        sound = self._fill.read(low, high - low)
+        # Every other reduction is a span itself; what lies between two is thrown away.
+        spans = np.stack([starts - low, ends - low], axis=1).ravel()
+        top = np.maximum.reduceat(np.append(np.abs(sound).max(axis=1), 0.0), spans)[::2]
+        energy = np.add.reduceat(np.append(np.square(sound).mean(axis=1), 0.0), spans)[::2]
+        return np.stack([top, np.sqrt(energy / (ends - starts))], axis=1).astype(np.float32)

@@ -70,8 +70,8 @@ def _fits(first: int, last: int) -> bool:
 
 
 def _levels(peaks: Columns, count: int, first: int = 0) -> NDArray[np.float64]:
-    edges = (first + np.arange(count + 1, dtype=np.int64)) * _BIN
-    rms = peaks.columns(first * _BIN, count * _BIN, edges)[:, 1].astype(np.float64)
+    starts = (first + np.arange(count, dtype=np.int64)) * _BIN
+    rms = peaks.columns(starts, starts + _BIN)[:, 1].astype(np.float64)
     return np.asarray(20.0 * np.log10(np.maximum(rms, 1e-5)))
 
 

@@ -1,6 +1,7 @@
 """Words of takes, and where they sound on the timeline."""
 
 import bisect
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -9,6 +10,8 @@ from airtrim.core.timeline.model import Piece, Timeline, Track
 from airtrim.core.timeline.tone import is_tone
 
 WordKind = Literal["word", "filler"]
+
+_NEAR_WORDS = 8
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,13 +63,17 @@ def _on_track(
     timeline: Timeline, track: Track, words: TakeWords, start: int, end: int
 ) -> list[PlacedWord]:
     out: list[PlacedWord] = []
+    reached: dict[str, int] = {}
     for clip in track.clips.between(start, end):
         offset = clip.at - clip.start
         source = words.get(clip.take, ())
-        low = bisect.bisect_left(source, clip.start, key=_middle)
-        high = bisect.bisect_left(source, clip.start + clip.frames, key=_middle)
-        for number in range(low, high):
+        stop = clip.start + clip.frames
+        first = _first_from(source, clip.start, reached.get(clip.take, 0))
+        for number in range(first, len(source)):
             word = source[number]
+            if _middle(word) >= stop:
+                break
+            reached[clip.take] = number + 1
             word_start = max(clip.at, word.start + offset)
             word_end = min(clip.end, word.end + offset)
             if word_end <= start or word_start >= end:
@@ -91,6 +98,16 @@ def _on_track(
                 )
             )
     return out
+
+
+def _first_from(source: Sequence[Word], frame: int, near: int) -> int:
+    """The first word whose middle lies at ``frame`` or later; most often it is the one at ``near``,
+    since clips follow each other as they were said."""
+    if near == 0 or _middle(source[near - 1]) < frame:
+        for number in range(near, min(near + _NEAR_WORDS, len(source))):
+            if _middle(source[number]) >= frame:
+                return number
+    return bisect.bisect_left(source, frame, key=_middle)
 
 
 def _middle(word: Word) -> int:

@@ -3,7 +3,6 @@ import { Box, Flex, HStack, Text } from "@chakra-ui/react";
 import { type KeyboardEvent, memo, useDeferredValue } from "react";
 import { flushSync } from "react-dom";
 import type { Episode } from "../../api/client";
-import { useEpisodeAt } from "../../api/queries";
 import { AddButton } from "../../episode/AddSound";
 import type { Context } from "../../episode/actions";
 import { Page } from "../../page/Page";
@@ -23,9 +22,7 @@ export const EditStage = memo(function EditStage({ context }: { context: Context
   const before = useView((v) => v.before);
   const standing = useView((v) => v.standing);
   const calm = useDeferredValue(standing ? context : null);
-  const { data: earlier } = useEpisodeAt(episode.id, episode.before, before);
   if (episode.frames === 0) return <Empty episode={episode} />;
-  const shown = before && earlier ? earlier : episode;
   return (
     <Flex flex="1" minH="0" position="relative">
       <PageMenu context={context}>
@@ -36,7 +33,7 @@ export const EditStage = memo(function EditStage({ context }: { context: Context
               Before: “{episode.undo}”. Let go of the key to come back.
             </Text>
           )}
-          <Page episode={shown} />
+          <Page id={episode.id} />
         </Flex>
       </PageMenu>
       <Beside context={calm} />

@@ -1,7 +1,7 @@
 /** What is selected, and what can be done with it; the clip under the playhead. */
 import { Box, Button, Flex, HStack, Input, Text } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { type ReactNode, useState } from "react";
+import { memo, type ReactNode, useDeferredValue, useState } from "react";
 import { type Episode, RATE, type Word } from "../../api/client";
 import { useCorrectAll, useEdit } from "../../api/queries";
 import { ACTIONS, type Context, trackOf } from "../../episode/actions";
@@ -15,8 +15,19 @@ import { complain } from "../../theme/toaster";
 import { clock, parseClock, seconds } from "../../time";
 import { Card, Heading } from "../Panel";
 
+/** It follows what is selected a moment later, so that the Page does at once. */
 export function Selected({ context }: { context: Context }) {
-  const selection = useView((v) => v.selection);
+  const selection = useDeferredValue(useView((v) => v.selection));
+  return <Chosen context={context} selection={selection} />;
+}
+
+const Chosen = memo(function Chosen({
+  context,
+  selection,
+}: {
+  context: Context;
+  selection: Span | null;
+}) {
   const { episode } = context;
   return (
     <>
@@ -53,7 +64,7 @@ export function Selected({ context }: { context: Context }) {
       )}
     </>
   );
-}
+});
 
 /** The track that covering, silencing and gain act on. */
 function OnTrack({ episode }: { episode: Episode }) {

@@ -3,8 +3,10 @@
 import { Box, Text } from "@chakra-ui/react";
 import { useLayoutEffect, useRef, useState } from "react";
 import { type Episode, type Landing, RATE } from "../../api/client";
+import { useEdit } from "../../api/queries";
+import { GUTTER_PX } from "../../measures";
 import { LineOf } from "../../page/Page";
-import { GUTTER_PX, type LandingMark } from "../../page/PageLine";
+import type { LandingMark } from "../../page/PageLine";
 import { usePointer } from "../../page/usePointer";
 import { Heading } from "../Panel";
 
@@ -28,6 +30,7 @@ export function LandingLines({ episode, landing, tracks }: Props) {
     return () => watch.disconnect();
   }, []);
   const pointer = usePointer(episode);
+  const edit = useEdit(episode.id);
   const at = landing.at ?? episode.frames;
   const per = LINE_S * RATE;
   // A place at the very end of a line is shown on that line, not on one that is not there yet.
@@ -57,6 +60,7 @@ export function LandingLines({ episode, landing, tracks }: Props) {
             lineSeconds={LINE_S}
             width={width}
             landing={mark}
+            onEdit={edit.mutate}
           />
         ))}
     </Box>
