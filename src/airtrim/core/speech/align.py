@@ -33,7 +33,12 @@ _BESIDE_HOPS = 10
 _AROUND_HOPS = 100
 _FAR_HOPS = 1000
 _SHORTEST_HOPS = 8
-_FILLERS = {"um": "AH M", "uh": "AH", "ah": "AA"}
+_FILLERS = {"um": "AH M", "uh": "AH"}
+_LIKE_FILLERS = frozenset(("on", "i'm", "arm", "am", "some", "dumb", "done", "and", "oh", "um"))
+"""What a recogniser writes where a filler touches the words beside it."""
+_HELD = 1.5
+_LEAST_HELD_HOPS = 32
+_WORDS_FOR_A_PACE = 4
 _SIGN = "zz"
 """What tells a filler of the grammar from a word of the same name."""
 _TRIES = 4
@@ -44,6 +49,12 @@ _APART_HOPS = 10
 _SHORT_LETTERS = 4
 _LEAST_HOPS = 13
 _HINTED_HOPS = 8
+_LEAST_VOICED = 0.6
+_MOST_CHANGE_DB = 2.4
+_MOST_CHANGE_ALONE_DB = 3.0
+_MORE_CHANGE_DB = 0.05
+_LONG_HOPS = 20
+"""How steady a filler is: a longer one may move more."""
 _NEAR_HOPS = 60
 _LONGEST_FILLER_HOPS = 120
 _LONGEST_ALONE_HOPS = 70
@@ -84,6 +95,8 @@ class Aligner:
             lm=None,
             loglevel="FATAL",
             samprate=float(MODEL_RATE),
+            # One way to say each word is enough to find its edges, and the rest takes time.
+            fsgusealtpron=False,
             cmn="batch",  # each phrase by itself: what was heard before makes no difference
         )
         for name, phones in _FILLERS.items():
@@ -108,7 +121,9 @@ class Aligner:
         sound = of.sound[begin * HOP : (end + _BESIDE_HOPS) * HOP]
         told = self._listen(said, sound, begin, of)
         if told is None:
-            return words
+            # Some word is not there, or in the next phrase: less is lost of less.
+            halves = phrase.halves()
+            return [word for half in halves for word in self.align(half)] if halves else words
         stray = _strays(said, told, of)
         if stray:
             # A short word alone between two pauses that sounds like a filler: is it there without?
@@ -121,13 +136,40 @@ class Aligner:
                 told = without
                 told.fillers.extend(stray)
         out = list(told.fillers)
+        held = self._held(said, told, of)
+        out.extend(held.values())
         for index, word in enumerate(words):
+            if index in held:
+                continue
             if index in told.spans:
                 low, high = of.heard(*told.spans[index])
                 at, to = of.frame(low), of.frame(high)
                 out.append(Word(word.text, at, to, word.kind, word.confidence))
             elif index not in told.mistaken:
                 out.append(word)
+        out.extend(phrase.left_alone(out))
+        return out
+
+    def _held(self, said: list[_Said], told: "_Told", of: "_Heard") -> dict[int, Word]:
+        """Fillers that the recogniser took for a short word that sounds like one: held on one sound
+        for far longer than the words around it take for each of their phones."""
+        phones = [len(self._decoder.lookup_word(one.text).split()) for one in said]
+        paces = [
+            (told.spans[one.word][1] - told.spans[one.word][0]) / count
+            for one, count in zip(said, phones, strict=True)
+            if one.word in told.spans
+        ]
+        if len(paces) < _WORDS_FOR_A_PACE:
+            return {}
+        pace = float(np.median(paces))
+        out = {}
+        for one, count in zip(said, phones, strict=True):
+            low, high = told.spans.get(one.word, (0, 0))
+            least = max(_LEAST_HELD_HOPS, _HELD * pace * count)
+            if one.text in _LIKE_FILLERS and high - low >= least:
+                filler = of.filler(_Found("um", low, high), alone=False)
+                if filler:
+                    out[one.word] = filler
         return out
 
     def _listen(self, said: list[_Said], sound: Sound, begin: int, of: "_Heard") -> "_Told | None":
@@ -241,12 +283,13 @@ class _Heard:
         start, end = self.sounding(found.start, found.end)
         length = end - start
         hinted = any(start - _NEAR_HOPS <= hint <= end + _NEAR_HOPS for hint in self.hints)
-        least = _HINTED_HOPS if hinted else _LEAST_HOPS
+        least = _HINTED_HOPS if hinted and alone else _LEAST_HOPS
         if length < least or length > (_LONGEST_ALONE_HOPS if alone else _LONGEST_FILLER_HOPS):
             return None
-        voiced = self.voice.voiced(start, end)
-        change = self.voice.change(start, end)
-        if voiced < 0.5 or change > (6.0 if alone or hinted else 5.0):
+        most = _MOST_CHANGE_ALONE_DB if alone else _MOST_CHANGE_DB
+        most += _MORE_CHANGE_DB * max(0, length - _LONG_HOPS)
+        voiced, change = self.voice.voiced(start, end), self.voice.change(start, end)
+        if voiced < _LEAST_VOICED or change > most:
             return None
         sure = min(0.99, 0.4 + length / 100 + (0.2 if hinted else 0.0) + (0.1 if alone else 0.0))
         start, end = self.heard(found.start, found.end)
@@ -270,6 +313,46 @@ class Phrase:
     of: "_Heard"
     start: int
     end: int
+
+    def halves(self) -> "list[Phrase]":
+        """The same in two parts, parted at its longest pause; nothing where it has none."""
+        pauses = [
+            (b - a, a, b) for (_, a), (b, _) in pairwise(self._islands()) if b - a >= _APART_HOPS
+        ]
+        if not pauses:
+            return []
+        _, before, after = max(pauses)
+        middle = self.of.frame((before + after) // 2)
+        first = [word for word in self.words if word.start + word.end < 2 * middle]
+        rest = [word for word in self.words if word.start + word.end >= 2 * middle]
+        return [
+            Phrase(first, self.of, self.start, before),
+            Phrase(rest, self.of, after, self.end),
+        ]
+
+    def left_alone(self, told: list[Word]) -> list[Word]:
+        """Fillers between two pauses that neither recogniser nor aligner wrote: what sounds there,
+        and no word covers."""
+        spans = [(self.of.hop(word.start), self.of.hop(word.end)) for word in told]
+        out = []
+        islands = self._islands()
+        edges = [-_FAR_HOPS, *(edge for island in islands for edge in island), len(self.of.loud)]
+        for number, (start, end) in enumerate(islands):
+            covered = sum(max(0, min(b, end) - max(a, start)) for a, b in spans)
+            apart = start - edges[2 * number], edges[2 * number + 3] - end
+            if covered > (end - start) // 4 or min(apart) < _APART_HOPS:
+                continue
+            found = self.of.filler(_Found("uh", start, end), alone=True)
+            if found:
+                out.append(found)
+        return out
+
+    def _islands(self) -> list[tuple[int, int]]:
+        """Stretches of sound in it, in hops."""
+        return [
+            (a + self.start, b + self.start)
+            for a, b in islands_of(self.of.loud[self.start : self.end])
+        ]
 
 
 def phrases(words: list[Word], sound: Sound, first_frame: int) -> Iterator[Phrase]:
@@ -371,9 +454,7 @@ def _phrases(
     words: list[Word], loud: NDArray[np.bool_], first_frame: int
 ) -> Iterator[tuple[int, int, list[Word]]]:
     """Stretches between pauses, in hops, and the words in each."""
-    changes = np.flatnonzero(np.diff(np.concatenate([[0], loud.astype(np.int8), [0]])))
-    islands = [(a, b) for a, b in changes.reshape(-1, 2).tolist() if b - a >= _SHORTEST_HOPS]
-    spans = _stretches(islands)
+    spans = _stretches(islands_of(loud))
     middles = [_middle_hop(word, first_frame) for word in words]
     place = 0
     for index, (start, end) in enumerate(spans):
@@ -386,6 +467,12 @@ def _phrases(
         yield start, end, own
     if place < len(words):
         yield len(loud), len(loud), words[place:]
+
+
+def islands_of(loud: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """Where there is sound, from hop to hop; what is over at once is none."""
+    changes = np.flatnonzero(np.diff(np.concatenate([[0], loud.astype(np.int8), [0]])))
+    return [(a, b) for a, b in changes.reshape(-1, 2).tolist() if b - a >= _SHORTEST_HOPS]
 
 
 def _stretches(islands: list[tuple[int, int]]) -> list[tuple[int, int]]:

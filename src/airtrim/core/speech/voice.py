@@ -27,12 +27,14 @@ class Voice:
         return float((span > _VOICED).mean()) if len(span) else 0.0
 
     def change(self, start: int, end: int) -> float:
-        """How much the spectrum moves in the middle of a span, in dB for every 30 ms."""
+        """How much the spectrum moves in the middle of a span, in dB for every 30 ms; the quarter
+        in which it moves most is left out, since a vowel may pass into a hum."""
         inner = (end - start) // 6
         span = self.bands[start + inner : end - inner]
         if len(span) < 5:
             return np.inf
-        return float(np.sqrt(np.mean(np.square(span[3:] - span[:-3]))))
+        moves = np.sort(np.mean(np.square(span[3:] - span[:-3]), axis=1))
+        return float(np.sqrt(moves[: max(2, len(moves) * 3 // 4)].mean()))
 
 
 def voice_of(sound: NDArray[np.float32]) -> Voice:
