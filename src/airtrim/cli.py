@@ -87,10 +87,12 @@ def _listened_to(file: Path) -> Iterator["tuple[TakeReader, int, tuple[Word, ...
             sound = Path(folder) / "sound"
             info = store_take(file, sound, Path(folder) / "peaks", name=file.name)
             reader = TakeReader(sound)
+            settings = Settings()
             words = recognise(
                 reader.read,
                 info.frames,
-                Settings().model_folder,
+                settings.model_folder,
+                language=settings.speech_language,
                 progress=lambda f: bar.update(task, completed=f),
             )
             yield reader, info.frames, tuple(words)
@@ -226,6 +228,7 @@ def produce(
         ),
         artwork=artwork.read_bytes() if artwork else None,
         model_folder=Settings().model_folder if words else None,
+        speech_language=Settings().speech_language,
         tidy=tidy,
         clean=clean,
         level=level,
@@ -337,6 +340,7 @@ def level_file(
         ceiling_dbtp=ceiling,
         section_starts_s=_seconds(sections, ","),
         model_folder=Settings().model_folder,
+        speech_language=Settings().speech_language,
         level=phrases,
     )
     _show(report, as_json)

@@ -20,6 +20,7 @@ class Settings(BaseSettings):
     tls_certificate: Path | None = None
     tls_key: Path | None = None
     speech_model: Path | None = None
+    speech_language: str = "en"
     max_upload_bytes: int = 8_000_000_000
     keep_free_bytes: int = 200_000_000
     workers: int = 2

@@ -431,7 +431,13 @@ def _transcribe(store: Store, settings: Settings, job: JobRow, report: Report) -
     elif params.cues:
         found = _given_words(store, settings, take, params.cues, heard)
     else:
-        found = transcribe(read, take.frames, settings.model_folder, progress=heard)
+        found = transcribe(
+            read,
+            take.frames,
+            settings.model_folder,
+            language=settings.speech_language,
+            progress=heard,
+        )
     words = tuple(found)
     store.set_words(take.id, words)
     return {"words": len(words)}
@@ -451,10 +457,20 @@ def _given_words(
         words = words_of(cues, take.frames)
     else:
         known = recognised(
-            read, take.frames, settings.model_folder, progress=lambda f: heard(0.6 * f)
+            read,
+            take.frames,
+            settings.model_folder,
+            language=settings.speech_language,
+            progress=lambda f: heard(0.6 * f),
         )
         words = placed_words(" ".join(cue.text for cue in cues), tuple(known))
-    return aligned(read, take.frames, words, progress=lambda f: heard(0.6 + 0.4 * f))
+    return aligned(
+        read,
+        take.frames,
+        words,
+        language=settings.speech_language,
+        progress=lambda f: heard(0.6 + 0.4 * f),
+    )
 
 
 def _clean(store: Store, settings: Settings, job: JobRow, report: Report) -> object:

@@ -70,6 +70,7 @@ class Request(BaseModel):
     tags: Tags = Tags()
     artwork: bytes | None = None
     model_folder: Path | None = None
+    speech_language: str = "en"
     """None: no words are heard, so that nothing can be tidied."""
     tidy: How | None = None
     clean: float | None = Field(default=None, ge=0.0, le=1.0)
@@ -112,6 +113,7 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
                         takes[take].read,
                         info.frames,
                         request.model_folder,
+                        language=request.speech_language,
                         progress=lambda f: progress(0.3 * f, "Writing down the words"),
                     )
                 )

@@ -166,7 +166,11 @@ class Aligner:
         for one, count in zip(said, phones, strict=True):
             low, high = told.spans.get(one.word, (0, 0))
             least = max(_LEAST_HELD_HOPS, _HELD * pace * count)
-            if one.text in _LIKE_FILLERS and high - low >= least:
+            # The last word before a pause is drawn out by itself.
+            goes_on = (
+                of.loud[high : high + _APART_HOPS].mean() > 0.5 if high < len(of.loud) else False
+            )
+            if one.text in _LIKE_FILLERS and high - low >= least and goes_on:
                 filler = of.filler(_Found("um", low, high), alone=False)
                 if filler:
                     out[one.word] = filler

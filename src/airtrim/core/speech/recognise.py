@@ -16,12 +16,15 @@ from numpy.typing import NDArray
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.speech import MODEL_RATE
 from airtrim.core.speech.align import in_order
-from airtrim.core.speech.aligners import aligning
+from airtrim.core.speech.aligners import ALIGNED, aligning
 from airtrim.core.timeline.words import Word, WordKind
+from airtrim.errors import BadInput
 
 _PIECE_S = 180
 _SEARCH_S = 20
-_FILLER = re.compile(r"^(u+h*m+|u+h+|e+r+m*|a+h+|h+m+|m{2,}|mhm|uh-huh)$", re.IGNORECASE)
+_FILLER = re.compile(
+    r"^(u+h*m+|u+h+|e+r+m*|a+h+|ä+h*m*|e+u+h+|e+h+m+|h+m+|m{2,}|mhm|uh-huh)$", re.IGNORECASE
+)
 
 Read = Callable[[int, int], NDArray[np.float32]]
 """``read(start, frames)`` of a take at 48 kHz, shape ``(frames, channels)``."""
@@ -50,15 +53,17 @@ def transcribe(
     frames: int,
     model_folder: Path,
     *,
+    language: str = ALIGNED,
     progress: Callable[[float], None] = lambda _: None,
 ) -> Iterator[Word]:
     """Yield the words of a take and the fillers between them, in order, with exact spans in frames
-    at 48 kHz. ``progress`` gets fractions 0–1."""
+    at 48 kHz. ``language``: its code (ISO 639-1). ``progress`` gets fractions 0–1. Raises BadInput
+    where the recogniser does not know the language."""
     at_work: list[Future[list[Word]]] = []
-    for words, piece, at in _pieces(read, frames, model_folder, progress):
+    for words, piece, at in _pieces(read, frames, model_folder, language, progress):
         # A piece is aligned while the next one is recognised.
         yield from _done(at_work)
-        at_work = aligning(words, piece, at)
+        at_work = aligning(words, piece, at, language)
     yield from _done(at_work)
 
 
@@ -67,6 +72,7 @@ def aligned(
     frames: int,
     words: Sequence[Word],
     *,
+    language: str = ALIGNED,
     progress: Callable[[float], None] = lambda _: None,
 ) -> Iterator[Word]:
     """Yield words that are known already, roughly where they are, with exact spans, and the fillers
@@ -75,7 +81,7 @@ def aligned(
     while at < frames:
         sound, length = _piece(read, at, frames)
         last = bisect.bisect_left(words, at + length, key=lambda word: (word.start + word.end) // 2)
-        yield from _done(aligning(list(words[place:last]), sound, at))
+        yield from _done(aligning(list(words[place:last]), sound, at, language))
         place = last
         at += length
         progress(min(1.0, at / frames))
@@ -90,26 +96,36 @@ def recognised(
     frames: int,
     model_folder: Path,
     *,
+    language: str = ALIGNED,
     progress: Callable[[float], None] = lambda _: None,
 ) -> Iterator[Word]:
     """Yield the words as the recogniser alone gives them: which, and roughly where."""
-    for words, _, _ in _pieces(read, frames, model_folder, progress):
+    for words, _, _ in _pieces(read, frames, model_folder, language, progress):
         yield from words
 
 
 def _pieces(
-    read: Read, frames: int, model_folder: Path, progress: Callable[[float], None]
+    read: Read,
+    frames: int,
+    model_folder: Path,
+    language: str,
+    progress: Callable[[float], None],
 ) -> Iterator[tuple[list[Word], NDArray[np.float32], int]]:
     """Words, sound at 16 kHz and first frame of pieces of about three minutes, which end where it
     is quietest. Speech is looked for first, so silence and music give no words."""
     model = load_model(str(model_folder))
+    if language not in model.supported_languages:
+        raise BadInput(
+            f"The recogniser does not know the language “{language}”. Name the folder of one that "
+            "does in AIRTRIM_SPEECH_MODEL."
+        )
     at = 0
     last_end = 0
     while at < frames:
         piece, length = _piece(read, at, frames)
         segments, _ = model.transcribe(
             piece,
-            language="en",
+            language=language,
             word_timestamps=True,
             vad_filter=True,
             condition_on_previous_text=False,
