@@ -3,10 +3,12 @@
 Everything here is invented: the show, its people, its islands, its music and its cover. Needs the
 ``demo`` extra and flite; ``make demo-data`` runs it. Where every mistake lies goes to
 ``mistakes.json`` in seconds of its take, exact to the sample, because they are put there by hand.
+With ``words`` it only listens to the sound that is there and writes its words anew.
 """
 
 import json
 import subprocess
+import sys
 import tempfile
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -403,9 +405,15 @@ def main() -> None:
     artwork(HERE / "cover.png")
     standins()
 
+    lengths = write_words(list(sounds))
+    (HERE / "episode.json").write_text(json.dumps(plan(lengths, voices), indent=1) + "\n")
+
+
+def write_words(names: list[str]) -> dict[str, int]:
+    """The words of each recording, as they are heard; returns the recordings' frames."""
     lengths = {}
     adapter = TypeAdapter(tuple[Word, ...])
-    for name in sounds:
+    for name in names:
         with tempfile.TemporaryDirectory() as folder:
             stored, peaks = Path(folder) / "sound", Path(folder) / "peaks"
             source = HERE / "sound" / f"{name}.flac"
@@ -413,7 +421,7 @@ def main() -> None:
             reader = TakeReader(stored)
             words = tuple(transcribe(reader.read, lengths[name], packaged_model()))
         (HERE / "words" / f"{name}.json").write_bytes(adapter.dump_json(words) + b"\n")
-    (HERE / "episode.json").write_text(json.dumps(plan(lengths, voices), indent=1) + "\n")
+    return lengths
 
 
 def plan(lengths: dict[str, int], voices: dict[str, tuple[Recording, float, float, float]]) -> dict:
@@ -484,4 +492,7 @@ def quiet_start(recording: Recording) -> int:
 
 
 if __name__ == "__main__":
-    main()
+    if "words" in sys.argv:  # the sound stays as it is
+        write_words([path.stem for path in sorted((HERE / "words").glob("*.json"))])
+    else:
+        main()

@@ -37,7 +37,7 @@ _FILLERS = {"um": "AH M", "uh": "AH"}
 _LIKE_FILLERS = frozenset(("on", "i'm", "arm", "am", "some", "dumb", "done", "and", "oh", "um"))
 """What a recogniser writes where a filler touches the words beside it."""
 _HELD = 1.5
-_LEAST_HELD_HOPS = 32
+_LEAST_HELD_HOPS = 28
 _WORDS_FOR_A_PACE = 4
 _SIGN = "zz"
 """What tells a filler of the grammar from a word of the same name."""
