@@ -114,8 +114,8 @@ def test_words_spoken_together_keep_their_common_edge() -> None:
 def test_in_a_language_without_an_aligner_edges_lie_where_the_sound_is(
     demo, mistakes, host_take
 ) -> None:
-    """Beside planted long air, to the sample known: no more than half as far off as the recogniser's
-    own times."""
+    """Beside planted long air, known to the sample: half as far off as the recogniser's times, or
+    less."""
     read, frames = host_take.read, host_take.frames
     bare = list(recognised(read, frames, packaged_model()))
     sound, length = _piece(read, 0, frames)
