@@ -33,7 +33,7 @@ demo: setup
 
 test: setup .make/chromium checks
 	@echo "== Tests"
-	@$(BIN)/pytest -n 2 --durations=8
+	@$(BIN)/pytest -n 3 --dist worksteal --durations=8
 
 .make/chromium:
 	@command -v chromium >/dev/null || { \
