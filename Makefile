@@ -33,7 +33,8 @@ demo: setup
 
 test: setup .make/chromium checks
 	@echo "== Tests"
-	@$(BIN)/pytest -n 3 --dist worksteal --durations=8
+	@$(BIN)/pytest -n 3 --dist worksteal --durations=8 -rfER -m "not real_time"
+	@$(BIN)/pytest -rfER -m real_time
 
 .make/chromium:
 	@command -v chromium >/dev/null || { \

@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from airtrim.demo import fill
-from tests.serving import Server
+from tests.serving import ForkedServer, Server
 
 CHROMIUM = [
     "--no-sandbox",
@@ -19,6 +19,10 @@ CHROMIUM = [
     "--disable-component-update",
     "--disable-sync",
     "--autoplay-policy=no-user-gesture-required",
+    # A window's own controls are pages too, and cost more than half of what ours does; and browsers
+    # on one machine are to find each other by its own addresses.
+    "--disable-features=WebUIOmniboxPopup,WebUIOmniboxAimPopup,SpareRendererForSitePerProcess,"
+    "WebRtcHideLocalIpsWithMdns",
 ]
 
 
@@ -68,7 +72,7 @@ def looked_at(tmp_path_factory: pytest.TempPathFactory, laid_out: Path) -> Itera
     """The server of all tests that change nothing."""
     data = tmp_path_factory.mktemp("looked-at") / "data"
     shutil.copytree(laid_out, data)
-    server = Server(data)
+    server = ForkedServer(data)
     yield server
     server.stop()
 
@@ -81,7 +85,7 @@ def server(request: pytest.FixtureRequest, tmp_path: Path, laid_out: Path) -> It
         yield request.getfixturevalue("looked_at")
         return
     shutil.copytree(laid_out, tmp_path / "data")
-    server = Server(tmp_path / "data")
+    server = ForkedServer(tmp_path / "data")
     yield server
     server.stop()
 

@@ -8,7 +8,7 @@ import soundfile
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from tests.reference import RATE
-from tests.serving import Server
+from tests.serving import ForkedServer, Server
 from tests.web.clicking import DIRECT, clicks
 from tests.web.conftest import Launch
 from tests.web.recording import added, begin, elapsed, end, place_of, takes, until
@@ -16,17 +16,15 @@ from tests.web.recording import added, begin, elapsed, end, place_of, takes, unt
 
 @pytest.fixture(scope="module")
 def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
-    server = Server(tmp_path_factory.mktemp("guest") / "data")
+    server = ForkedServer(tmp_path_factory.mktemp("guest") / "data")
     yield server
     server.stop()
 
 
 @pytest.fixture(scope="module")
 def browser(launch: Launch) -> Iterator[Browser]:
-    """Browsers on one machine find each other by its own addresses."""
-    browser = launch(
-        "--allow-loopback-in-peer-connection", "--disable-features=WebRtcHideLocalIpsWithMdns"
-    )
+    """Browsers on one machine find each other."""
+    browser = launch("--allow-loopback-in-peer-connection")
     yield browser
     browser.close()
 
@@ -110,6 +108,7 @@ def test_host_and_guest_hear_each_other_and_both_are_recorded(pair: Pair, server
     expect(guest.get_by_role("button", name="Switch off")).to_be_visible()
 
 
+@pytest.mark.real_time
 def test_their_tracks_line_up_within_20_ms_across_a_pause(browser: Browser, server: Server) -> None:
     """Both microphones click on the machine's whole seconds; flags are set by key as it clicks."""
     for _ in range(4):

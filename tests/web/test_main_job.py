@@ -215,19 +215,21 @@ def test_air_is_told_on_the_strip_of_who_spoke_last(page: Page) -> None:
     for _ in range(4):
         page.keyboard.press("-")
         page.wait_for_timeout(150)
-    expect(page.locator("[data-air]").first).to_be_visible()
-    voices = page.evaluate(
-        """() => {
-             const voice = (word) => word.dataset.word.split('-')[0].split(':')[0];
-             const words = [...document.querySelectorAll('[data-word]')];
-             return [...document.querySelectorAll('[data-air]')].map((chip) => {
-               const before = words.filter((w) => +w.dataset.end <= +chip.dataset.start);
-               const last = before.sort((a, b) => b.dataset.end - a.dataset.end)[0];
-               const beside = chip.parentElement.querySelector('[data-word]');
-               return last && beside ? [voice(last), voice(beside)] : null;
-             }).filter(Boolean);
-           }"""
-    )
+    told = """() => {
+         const voice = (word) => word.dataset.word.split('-')[0].split(':')[0];
+         const words = [...document.querySelectorAll('[data-word]')];
+         return [...document.querySelectorAll('[data-air]')].map((chip) => {
+           const before = words.filter((w) => +w.dataset.end <= +chip.dataset.start);
+           const last = before.sort((a, b) => b.dataset.end - a.dataset.end)[0];
+           const beside = chip.parentElement.querySelector('[data-word]');
+           return last && beside ? [voice(last), voice(beside)] : null;
+         }).filter(Boolean);
+       }"""
+    for _ in range(50):
+        voices = page.evaluate(told)
+        if {"host", "guest"} <= {last for last, _ in voices}:
+            break
+        page.wait_for_timeout(200)
     assert {"host", "guest"} <= {last for last, _ in voices}
     assert all(last == beside for last, beside in voices)
 

@@ -128,6 +128,7 @@ def tone_wav(seconds: float, hertz: float) -> bytes:
     return head + samples
 
 
+@pytest.mark.real_time
 @pytest.mark.parametrize(("speed", "hertz"), [("0.5", 500.0), ("3", 440.0)])
 def test_faster_and_slower_at_the_same_pitch(
     page: Page, server: Server, speed: str, hertz: float
@@ -150,6 +151,7 @@ def test_faster_and_slower_at_the_same_pitch(
     assert power[near].sum() > 0.97 * power.sum(), "it is no clean tone any more"
 
 
+@pytest.mark.real_time
 def test_what_was_cut_is_shown_and_played_in_its_place(page: Page, server: Server) -> None:
     open_edit(page)
     view = server.episode(1)

@@ -13,7 +13,7 @@ import soundfile
 from playwright.sync_api import Browser, Locator, Page, expect
 
 from tests.reference import RATE
-from tests.serving import Server
+from tests.serving import ForkedServer, Server
 from tests.web.conftest import Launch
 from tests.web.recording import added, begin, elapsed, end, open_stage, place_of, takes, until
 
@@ -21,7 +21,7 @@ from tests.web.recording import added, begin, elapsed, end, open_stage, place_of
 @pytest.fixture(scope="module")
 def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
     """One server for all of them; each makes an episode of its own."""
-    server = Server(tmp_path_factory.mktemp("record") / "data")
+    server = ForkedServer(tmp_path_factory.mktemp("record") / "data")
     yield server
     server.stop()
 

@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 from scipy.signal import correlate
 
 from tests.reference import RATE
-from tests.serving import Server
+from tests.serving import ForkedServer, Server
 from tests.web.clicking import AS_A_DEVICE, clicks
 from tests.web.conftest import Launch
 from tests.web.recording import begin, elapsed, end, open_stage, place_of, takes, until
@@ -19,7 +19,7 @@ from tests.web.recording import begin, elapsed, end, open_stage, place_of, takes
 
 @pytest.fixture(scope="module")
 def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
-    server = Server(tmp_path_factory.mktemp("more") / "data")
+    server = ForkedServer(tmp_path_factory.mktemp("more") / "data")
     yield server
     server.stop()
 
@@ -198,6 +198,7 @@ def test_room_tone_is_found_shown_and_chosen_by_hand(page: Page, server: Server)
     expect(tone).not_to_contain_text("chosen by you")
 
 
+@pytest.mark.real_time
 def test_a_flag_lands_within_50_ms_of_the_key_as_heard(page: Page, server: Server) -> None:
     """The microphone, heard as devices are, clicks at the moment the key is pressed."""
     page.add_init_script(AS_A_DEVICE)

@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+import numpy as np
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
@@ -131,7 +132,7 @@ def test_two_tabs_stay_in_step(browser: Browser, page: Page, server: Server) -> 
 def test_a_long_import_shows_progress_and_can_be_cancelled(
     page: Page, server: Server, tmp_path: Path
 ) -> None:
-    long = write(tmp_path / "long.wav", programme(1500, 1, 1), 44_100)
+    long = write(tmp_path / "long.wav", np.tile(programme(20, 1, 1), (75, 1)), 44_100)
     page.goto("/episodes/1/edit")
     page.get_by_test_id("add-file").first.set_input_files(long)
     expect(page.get_by_test_id("job")).to_contain_text("Bringing in “long.wav”", timeout=30_000)

@@ -192,6 +192,10 @@ def test_a_chain_is_kept_and_used_for_another_voice(page: Page, server: Server) 
     page.get_by_role("button", name="Marit", exact=True).click()
     page.get_by_role("button", name="Use", exact=True).click()
     expect(page.get_by_label("Compressor", exact=True)).to_be_checked()
+    for _ in range(50):  # it is shown before it is kept
+        if chain_of(server, "Marit") == chain_of(server, "Tobin"):
+            break
+        page.wait_for_timeout(100)
     assert chain_of(server, "Marit") == chain_of(server, "Tobin")
     page.get_by_role("button", name="Remove Two voices").click()
     expect(page.get_by_role("button", name="Use", exact=True)).to_have_count(0)

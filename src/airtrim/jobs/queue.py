@@ -71,9 +71,12 @@ class Watch:
             except subprocess.TimeoutExpired:
                 self._process.kill()
 
+    def _launch(self) -> "subprocess.Popen[bytes]":
+        command = [sys.executable, "-m", "airtrim.jobs.worker", str(os.getpid())]
+        return subprocess.Popen(command, env=self._environment, cwd=Path.cwd())
+
     def _run(self) -> None:
         while not self._stopping.is_set():
-            command = [sys.executable, "-m", "airtrim.jobs.worker", str(os.getpid())]
-            self._process = subprocess.Popen(command, env=self._environment, cwd=Path.cwd())
+            self._process = self._launch()
             self._process.wait()
             self._stopping.wait(1.0)
