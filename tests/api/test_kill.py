@@ -12,7 +12,7 @@ import pytest
 import soundfile
 
 from tests.reference import RATE, programme
-from tests.serving import Server, create_upload, send_part
+from tests.serving import ForkedServer, Server, create_upload, send_part
 
 
 def long_wav(seconds: float) -> bytes:
@@ -24,7 +24,7 @@ def long_wav(seconds: float) -> bytes:
 
 @pytest.fixture
 def server(tmp_path: Path) -> Iterator[Server]:
-    server = Server(tmp_path / "data")
+    server = ForkedServer(tmp_path / "data")
     yield server
     server.stop()
 
@@ -67,7 +67,7 @@ def test_killed_between_the_last_byte_and_the_import(server: Server) -> None:
 
 def test_killed_during_edits_and_an_export(server: Server) -> None:
     episode = server.new_episode()
-    server.wait(server.upload(episode, long_wav(300)))
+    server.wait(server.upload(episode, long_wav(200)))
     acknowledged = server.episode(episode)
     for number in range(12):
         body = {
@@ -92,7 +92,7 @@ def test_killed_during_edits_and_an_export(server: Server) -> None:
 
 def test_running_work_stops_within_a_second_of_being_cancelled(server: Server) -> None:
     episode = server.new_episode()
-    job = server.upload(episode, long_wav(1500))
+    job = server.upload(episode, long_wav(900))
     server.wait(job, "running")
     server.client.post(f"/api/jobs/{job}/cancel")
     asked = time.monotonic()

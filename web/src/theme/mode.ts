@@ -1,14 +1,15 @@
-/** Light or dark: what the machine asks for until the host says otherwise. */
+/** Light or dark: what the machine asks for, also when it changes, until the host says otherwise. */
 import { create } from "zustand";
 
 export type Mode = "light" | "dark";
 
 const KEY = "airtrim-mode";
+const machine = matchMedia("(prefers-color-scheme: dark)");
 
-function initial(): Mode {
+function wanted(): Mode {
   const kept = localStorage.getItem(KEY);
   if (kept === "light" || kept === "dark") return kept;
-  return matchMedia("(prefers-color-scheme: dark)").matches ? "dark" : "light";
+  return machine.matches ? "dark" : "light";
 }
 
 function show(mode: Mode) {
@@ -17,16 +18,14 @@ function show(mode: Mode) {
   document.documentElement.style.colorScheme = mode;
 }
 
-export const useMode = create<{ mode: Mode; toggle: () => void }>((set, get) => {
-  const mode = initial();
-  show(mode);
-  return {
-    mode,
-    toggle: () => {
-      const next = get().mode === "light" ? "dark" : "light";
-      localStorage.setItem(KEY, next);
-      show(next);
-      set({ mode: next });
-    },
-  };
-});
+export const useMode = create<{ mode: Mode; toggle: () => void }>((_, get) => ({
+  mode: wanted(),
+  toggle: () => {
+    localStorage.setItem(KEY, get().mode === "light" ? "dark" : "light");
+    useMode.setState({ mode: wanted() });
+  },
+}));
+
+show(useMode.getState().mode);
+useMode.subscribe(({ mode }) => show(mode));
+machine.addEventListener("change", () => useMode.setState({ mode: wanted() }));
