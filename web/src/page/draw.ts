@@ -53,14 +53,35 @@ export function drawSkyline(
   context.globalAlpha = 1;
 }
 
+/** Where the path of a strip goes for each value, for the heights that strips have. */
+const tops = new Map<number, string[]>();
+
+function topsOf(height: number): string[] {
+  let found = tops.get(height);
+  if (!found) {
+    found = Array.from(
+      { length: 256 },
+      (_, value) => `V${(height - (value / 255) * height).toFixed(1)}h`,
+    );
+    tops.set(height, found);
+  }
+  return found;
+}
+
 /**
  * A strip as a path, a unit a column: paths are painted into the page itself, where every canvas would
  * be a layer of its own, and forty of them make scrolling stutter.
  */
 export function skylinePath(values: Uint8Array, height: number): string {
-  let path = `M0 ${height}`;
-  for (const value of values) path += `V${(height - (value / 255) * height).toFixed(1)}h1`;
-  return `${path}V${height}z`;
+  const top = topsOf(height);
+  const path = [`M0 ${height}`];
+  for (let i = 0; i < values.length; ) {
+    const value = values[i] as number;
+    const start = i;
+    while (values[i] === value) i++;
+    path.push(top[value] as string, String(i - start));
+  }
+  return `${path.join("")}V${height}z`;
 }
 
 /** The wave itself, about a middle line. */
