@@ -37,6 +37,9 @@ _FILLERS = {"um": "AH M", "uh": "AH"}
 _LIKE_FILLERS = frozenset(("on", "i'm", "arm", "am", "some", "dumb", "done", "and", "oh", "um"))
 """What a recogniser writes where a filler touches the words beside it."""
 _HELD = 1.5
+_DRAWN_OUT = 1.7
+"""How far longer than its phones take a word is held that may be a filler, and one that is one even
+where the sound moves."""
 _LEAST_HELD_HOPS = 28
 _WORDS_FOR_A_PACE = 4
 _SIGN = "zz"
@@ -165,13 +168,14 @@ class Aligner:
         out = {}
         for one, count in zip(said, phones, strict=True):
             low, high = told.spans.get(one.word, (0, 0))
-            least = max(_LEAST_HELD_HOPS, _HELD * pace * count)
+            held = (high - low) / (pace * count)
             # The last word before a pause is drawn out by itself.
-            goes_on = (
-                of.loud[high : high + _APART_HOPS].mean() > 0.5 if high < len(of.loud) else False
-            )
-            if one.text in _LIKE_FILLERS and high - low >= least and goes_on:
-                filler = of.filler(_Found("um", low, high), alone=False)
+            goes_on = of.loud[high : high + _APART_HOPS].sum() > _APART_HOPS // 2
+            long = high - low >= _LEAST_HELD_HOPS and held >= _HELD
+            if one.text in _LIKE_FILLERS and long and goes_on:
+                # A doubtful one may have its filler beside it, and be a word itself.
+                steady = one.doubtful or held < _DRAWN_OUT
+                filler = of.filler(_Found("um", low, high), alone=False, steady=steady)
                 if filler:
                     out[one.word] = filler
         return out
@@ -281,9 +285,9 @@ class _Heard:
             high += 1
         return low, high
 
-    def filler(self, found: _Found, *, alone: bool) -> Word | None:
-        """What the grammar took for a filler, if it is one: long enough, and a voice held on one
-        sound; ``alone``: between two pauses."""
+    def filler(self, found: _Found, *, alone: bool, steady: bool = True) -> Word | None:
+        """What the grammar took for a filler, if it is one: long enough, and a voice, if ``steady``
+        one held on one sound; ``alone``: between two pauses."""
         start, end = self.sounding(found.start, found.end)
         length = end - start
         hinted = any(start - _NEAR_HOPS <= hint <= end + _NEAR_HOPS for hint in self.hints)
@@ -293,7 +297,7 @@ class _Heard:
         most = _MOST_CHANGE_ALONE_DB if alone else _MOST_CHANGE_DB
         most += _MORE_CHANGE_DB * max(0, length - _LONG_HOPS)
         voiced, change = self.voice.voiced(start, end), self.voice.change(start, end)
-        if voiced < _LEAST_VOICED or change > most:
+        if voiced < _LEAST_VOICED or (steady and change > most):
             return None
         sure = min(0.99, 0.4 + length / 100 + (0.2 if hinted else 0.0) + (0.1 if alone else 0.0))
         start, end = self.heard(found.start, found.end)
