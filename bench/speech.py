@@ -484,7 +484,7 @@ def memory_of(hours: float = 3.0) -> tuple[float, float]:
                 all_of_it = [own, *own.children(recursive=True)]
                 peak = max(peak, sum(p.memory_full_info().uss for p in all_of_it) / 1e6)
 
-    watcher = threading.Thread(target=watch)
+    watcher = threading.Thread(target=watch, daemon=True)
     watcher.start()
     began = time.perf_counter()
     with tempfile.TemporaryDirectory() as folder:
