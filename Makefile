@@ -6,7 +6,7 @@ APT := apt-get install -y -qq --no-install-recommends
 WEB := $(shell find web/src web/index.html web/vite.config.ts -type f 2>/dev/null)
 
 # What is installed and built does not wait for each other.
-MAKEFLAGS += --jobs=3 --output-sync=none
+MAKEFLAGS += --jobs=3
 
 .PHONY: setup demo test bench bench-recording bench-sound bench-speech checks client demo-data screenshots clean
 
