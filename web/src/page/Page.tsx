@@ -1,5 +1,4 @@
 /** The Page: the episode written out in lines, as tall as it is long, drawn where it is looked at. */
-import { Box } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import {
@@ -133,28 +132,22 @@ function Lines({ episode }: { episode: Episode }) {
   );
 
   return (
-    <Box display="flex" flex="1" minW="0" minH="0">
+    <div className="at-page">
       <Spine
         episode={episode}
         start={first && last ? seen.start : 0}
         end={first && last ? seen.end : 0}
         onGo={goTo}
       />
-      <Box
+      <section
         ref={scroller}
-        flex="1"
-        overflowY="auto"
-        overflowX="hidden"
-        bg="paper" // Opaque, so that the browser scrolls it apart from all else.
-        px="8px"
-        pt="10px"
+        className="at-scroller"
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: keys act on it
         tabIndex={0}
         aria-label="The Page"
         data-testid="page"
         data-revision={episode.revision}
-        userSelect="none"
-        outline="none"
-        cursor={carrying ? "copy" : undefined}
+        data-carrying={carrying ? "" : undefined}
         {...pointer}
       >
         <div style={{ position: "relative", height: lines.getTotalSize() }}>
@@ -164,12 +157,7 @@ function Lines({ episode }: { episode: Episode }) {
                 key={item.key}
                 ref={lines.measureElement}
                 data-index={item.index}
-                style={{
-                  position: "absolute",
-                  top: item.start,
-                  left: 0,
-                  width: "100%",
-                }}
+                style={{ position: "absolute", top: item.start, left: 0, width: "100%" }}
               >
                 <LineOf
                   episode={item.end > top && item.start < bottom ? episode : calm}
@@ -181,8 +169,8 @@ function Lines({ episode }: { episode: Episode }) {
               </div>
             ))}
         </div>
-      </Box>
-    </Box>
+      </section>
+    </div>
   );
 }
 
@@ -263,19 +251,11 @@ export const LineOf = memo(function LineOf({
   const lineFrames = lineSeconds * RATE;
   const start = Math.floor(index / per) * per * lineFrames;
   const columns = columnsOf(width);
-  const page = useStretch(episode.id, episode.revision, start, per * lineFrames);
-  const skyline = useSkyline(episode.id, episode.revision, start, per * lineFrames, per * columns);
-  // What is kept while a new zoom loads belongs to other lines: better blank for a moment.
-  const fits =
-    skyline.data?.columns === per * columns &&
-    !(skyline.isPlaceholderData && page.data?.start !== start);
-  const exact = lineSeconds <= 2;
   const frames = per * lineFrames;
+  const page = useStretch(episode.id, episode.revision, start, frames);
+  const skyline = useSkyline(episode.id, episode.revision, start, frames, per * columns);
+  const exact = lineSeconds <= 2;
   const wave = useWave(episode.id, episode.revision, start, frames, per * columns, exact);
-  const waveFits =
-    exact &&
-    wave.data?.columns === per * columns &&
-    !(wave.isPlaceholderData && page.data?.start !== start);
   return (
     <PageLine
       episode={episode}
@@ -283,8 +263,8 @@ export const LineOf = memo(function LineOf({
       frames={lineFrames}
       width={width}
       page={page.data}
-      skyline={fits ? skyline.data : undefined}
-      wave={waveFits ? wave.data : undefined}
+      skyline={skyline.data}
+      wave={exact ? wave.data : undefined}
       column={(index % per) * columns}
       columns={columns}
       landing={landing}

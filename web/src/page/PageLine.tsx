@@ -13,7 +13,7 @@ import { ClipHandles } from "./ClipHandles";
 import type { Wave } from "./data";
 import { skylinePath, wavePath } from "./draw";
 import { GainLine } from "./GainLine";
-import { type Item, layOut, type Placed, ROW_PX } from "./layout";
+import { type Item, layOut, type Placed, ROW_PX, textWidth } from "./layout";
 import { MarkerFlag } from "./MarkerFlag";
 import { OnLine } from "./OnLine";
 import { SpliceMark } from "./SpliceMark";
@@ -421,8 +421,8 @@ function Strip({ track, sections, splices, ...line }: StripProps) {
           onEdit={onEdit}
         />
       ))}
-      <div style={{ position: "relative", height: Math.max(rows, 0) * ROW_PX + 2 }}>
-        <Words words={said} track={track} colour={ink.text} />
+      <div style={{ position: "relative", height: rows * ROW_PX + 2, color: ink.text }}>
+        <Words words={said} track={track} />
         {others.map(({ item, x, row: at }) =>
           item.kind === "air" ? (
             <AirHere key={item.key} item={item} x={x} row={at} onEdit={onEdit} />
@@ -505,11 +505,10 @@ const isOther = (one: Placed): one is Other => !isSaid(one);
 interface WordsProps {
   words: Said[];
   track: string;
-  colour: string;
 }
 
 /** The words of a strip, all at once: a line holds dozens, and each edit draws hundreds anew. */
-const Words = memo(function Words({ words, track, colour }: WordsProps) {
+const Words = memo(function Words({ words, track }: WordsProps) {
   const low = words[0]?.item.start ?? 0;
   const high = words.at(-1)?.item.end ?? 0;
   const here = (span: Span) => span.start < high && span.end > low;
@@ -519,26 +518,42 @@ const Words = memo(function Words({ words, track, colour }: WordsProps) {
       v.hits.filter((h) => h.track === track && here({ start: h.start, end: h.start + h.frames })),
     ),
   );
-  return words.map(({ item, x, row }) => {
-    const { word } = item;
-    const hit = hits.some((h) => item.start >= h.start && item.end <= h.start + h.frames);
-    const unsure = word.confidence < 0.4 && !word.corrected;
+  const rows: Said[][] = [];
+  for (const one of words) {
+    rows[one.row] ??= [];
+    rows[one.row]?.push(one);
+  }
+  return rows.map((row, at) => {
+    let reached = 0;
     return (
-      <span
-        key={item.key}
-        className="at-word"
-        data-word={`${word.take}:${word.word}`}
-        data-start={item.start}
-        data-end={item.end}
-        data-marked={holds(selection, item) ? "" : undefined}
-        data-hit={hit ? "" : undefined}
-        data-filler={word.kind === "filler" ? "" : undefined}
-        data-unsure={unsure ? "" : undefined}
-        style={{ left: x, top: row * ROW_PX, color: word.kind === "filler" ? undefined : colour }}
-        title={unsure ? "Not sure of this word" : undefined}
-      >
-        {item.text}
-      </span>
+      // biome-ignore lint/suspicious/noArrayIndexKey: what is here is drawn over
+      <div key={at} className="at-row" style={{ top: at * ROW_PX }}>
+        {row.map(({ item, x }, i) => {
+          const { word } = item;
+          const before = x - reached;
+          reached = x + textWidth(item.text);
+          const hit = hits.some((h) => item.start >= h.start && item.end <= h.start + h.frames);
+          const unsure = word.confidence < 0.4 && !word.corrected;
+          return (
+            <span
+              // biome-ignore lint/suspicious/noArrayIndexKey: it is drawn over when another stands there
+              key={i}
+              className="at-word"
+              data-word={`${word.take}:${word.word}`}
+              data-start={item.start}
+              data-end={item.end}
+              data-marked={holds(selection, item) ? "" : undefined}
+              data-hit={hit ? "" : undefined}
+              data-filler={word.kind === "filler" ? "" : undefined}
+              data-unsure={unsure ? "" : undefined}
+              style={{ marginLeft: before }}
+              title={unsure ? "Not sure of this word" : undefined}
+            >
+              {item.text}
+            </span>
+          );
+        })}
+      </div>
     );
   });
 });

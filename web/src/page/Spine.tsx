@@ -1,5 +1,5 @@
 /** The whole episode at a glance, running downwards; the part in view is a lens to drag. */
-import { Box } from "@chakra-ui/react";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import {
   memo,
   type PointerEvent,
@@ -10,11 +10,11 @@ import {
   useState,
 } from "react";
 import type { Episode } from "../api/client";
+import { skylineOf } from "../api/stretch";
 import { SPINE_PX } from "../measures";
 import { inkOf } from "../theme/colours";
 import { useMode } from "../theme/mode";
 import { clock } from "../time";
-import { useSkyline } from "./data";
 import { drawSpine, prepare } from "./draw";
 import { MARKER_COLOURS } from "./MarkerFlag";
 import { useView } from "./view";
@@ -51,12 +51,10 @@ export function Spine({ episode, start, end, onGo }: Props) {
   };
 
   return (
-    <Box w={`${SPINE_PX}px`} flexShrink="0" borderRightWidth="1px" borderColor="rule" py="6px">
-      <Box
+    <div className="at-spine" style={{ width: SPINE_PX }}>
+      <div
         ref={box}
-        position="relative"
-        h="100%"
-        cursor="pointer"
+        className="at-spine-whole"
         role="slider"
         aria-orientation="vertical"
         aria-label="Whole episode"
@@ -78,19 +76,14 @@ export function Spine({ episode, start, end, onGo }: Props) {
       >
         <Whole episode={settled} height={height} />
         <div
+          className="at-spine-lens"
           style={{
-            position: "absolute",
-            left: 1,
-            right: 1,
             top: Math.max(0, y(start)),
             height: Math.max(8, y(Math.min(end, episode.frames) - start)),
-            border: "2px solid var(--chakra-colors-apricot)",
-            borderRadius: 4,
-            pointerEvents: "none",
           }}
         />
-      </Box>
-    </Box>
+      </div>
+    </div>
   );
 }
 
@@ -110,7 +103,11 @@ const Whole = memo(function Whole({ episode, height }: { episode: Episode; heigh
   const mode = useMode((m) => m.mode);
   const hits = useView((v) => v.hits);
   const snags = useView((v) => v.snags);
-  const { data } = useSkyline(episode.id, episode.revision, 0, episode.frames, height);
+  const { data } = useQuery({
+    ...skylineOf(episode.id, episode.revision, 0, episode.frames, height),
+    placeholderData: keepPreviousData,
+    enabled: height > 0 && episode.frames > 0,
+  });
 
   useEffect(() => {
     if (!canvas.current || !data || !height) return;
@@ -139,16 +136,14 @@ const Whole = memo(function Whole({ episode, height }: { episode: Episode; heigh
   return (
     <>
       {episode.sections.map((section, i) => (
-        <Box
+        <div
           key={section.id}
-          position="absolute"
-          left="5px"
-          w="4px"
-          top={`${y(section.at) + 1}px`}
-          h={`${Math.max(2, y(section.frames) - 2)}px`}
-          bg="ink"
-          opacity={i % 2 ? 0.4 : 0.8}
-          borderRadius="2px"
+          className="at-spine-section"
+          style={{
+            top: y(section.at) + 1,
+            height: Math.max(2, y(section.frames) - 2),
+            opacity: i % 2 ? 0.4 : 0.8,
+          }}
           title={section.name}
         />
       ))}
@@ -157,14 +152,13 @@ const Whole = memo(function Whole({ episode, height }: { episode: Episode; heigh
         style={{ position: "absolute", left: 14, top: 0, width: BAR_PX, height }}
       />
       {episode.markers.map((marker) => (
-        <Box
+        <div
           key={marker.id}
-          position="absolute"
-          right="2px"
-          w="7px"
-          h="2px"
-          top={`${y(marker.at)}px`}
-          bg={MARKER_COLOURS[marker.kind]}
+          className="at-spine-marker"
+          style={{
+            top: y(marker.at),
+            background: `var(--chakra-colors-${MARKER_COLOURS[marker.kind].replace(".", "-")})`,
+          }}
           title={marker.name}
         />
       ))}
@@ -172,15 +166,11 @@ const Whole = memo(function Whole({ episode, height }: { episode: Episode; heigh
         <div key={row} className="at-spine-snag" style={{ top: row * ROW_PX }} />
       ))}
       {hits.map((hit) => (
-        <Box
+        <div
           key={`${hit.track}:${hit.start}`}
+          className="at-spine-hit"
           data-spine-hit=""
-          position="absolute"
-          left="13px"
-          right="3px"
-          h="2px"
-          top={`${y(hit.start)}px`}
-          bg="ochre"
+          style={{ top: y(hit.start) }}
         />
       ))}
       <Chosen scale={scale} />

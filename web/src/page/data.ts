@@ -1,14 +1,23 @@
 /** Stretches of the Page from the server, up to a minute each, kept by revision. */
-import { keepPreviousData, type QueryClient, useQuery } from "@tanstack/react-query";
+import { type QueryClient, type QueryKey, useQuery } from "@tanstack/react-query";
 import { client, type PageData, Problem, RATE, take } from "../api/client";
 import { rowsOf, skylineOf, stretchOf } from "../api/stretch";
 
-export function useStretch(episode: number, revision: number, start: number, frames: number) {
-  return useQuery({
-    ...stretchOf(episode, revision, start, frames),
-    placeholderData: keepPreviousData,
-  });
+/** Until a revision of a stretch has come, the same stretch stands there as it was before. */
+function asItWas<T>(options: { queryKey: QueryKey; queryFn: () => Promise<T> }) {
+  const same = (key: QueryKey) =>
+    options.queryKey.every((part, i) => i === REVISION || part === key[i]);
+  return {
+    ...options,
+    placeholderData: (before: T | undefined, query?: { queryKey: QueryKey }) =>
+      query && same(query.queryKey) ? before : undefined,
+  };
 }
+/** Where the revision stands in the key of a stretch. */
+const REVISION = 2;
+
+export const useStretch = (episode: number, revision: number, start: number, frames: number) =>
+  useQuery(asItWas(stretchOf(episode, revision, start, frames)));
 
 /** Fetch a stretch that will soon be seen. */
 export function fetchStretch(
@@ -41,10 +50,8 @@ export function useWave(
   columns: number,
   wanted: boolean,
 ) {
-  return useQuery({
+  const options = {
     queryKey: ["wave", episode, revision, start, frames, columns],
-    placeholderData: keepPreviousData,
-    enabled: wanted && columns > 0,
     queryFn: async (): Promise<Wave> => {
       const answer = await fetch(
         `/api/episodes/${episode}/waveform?revision=${revision}&start=${start}&frames=${frames}&columns=${columns}`,
@@ -53,7 +60,8 @@ export function useWave(
       const [low, high] = rowsOf(new Int8Array(await answer.arrayBuffer()), columns);
       return { columns, low, high };
     },
-  });
+  };
+  return useQuery({ ...asItWas(options), enabled: wanted && columns > 0 });
 }
 
 export function useSkyline(
@@ -63,11 +71,8 @@ export function useSkyline(
   frames: number,
   columns: number,
 ) {
-  return useQuery({
-    ...skylineOf(episode, revision, start, frames, columns),
-    placeholderData: keepPreviousData,
-    enabled: columns > 0 && frames > 0,
-  });
+  const options = skylineOf(episode, revision, start, frames, columns);
+  return useQuery({ ...asItWas(options), enabled: columns > 0 && frames > 0 });
 }
 
 /** Words in the stretches that the browser holds of a revision, in order of time. */

@@ -1,5 +1,4 @@
-/** Drawing the skyline: plain functions on a canvas context. */
-import type { Ink } from "../theme/colours";
+/** Drawing the skyline: paths for the lines, bars on a canvas for the Spine. */
 
 /** Fit a canvas to its size on screen, sharp on dense displays; returns a context in CSS pixels. */
 export function prepare(
@@ -16,57 +15,30 @@ export function prepare(
   return context;
 }
 
-function outline(
-  context: CanvasRenderingContext2D,
-  values: Uint8Array,
-  width: number,
-  height: number,
-) {
-  const step = width / values.length;
-  context.beginPath();
-  context.moveTo(0, height);
-  values.forEach((value, i) => {
-    const y = height - (value / 255) * height;
-    context.lineTo(i * step, y);
-    context.lineTo((i + 1) * step, y);
-  });
-  context.lineTo(width, height);
-  context.closePath();
-  context.fill();
-}
+/** "V<top>h" of each value, in characters' codes, for the heights that strips have. */
+const tops = new Map<number, Uint8Array[]>();
 
-/** One strip: the halo of peaks behind the body of loudness, standing on a baseline. */
-export function drawSkyline(
-  context: CanvasRenderingContext2D,
-  peaks: Uint8Array,
-  body: Uint8Array,
-  width: number,
-  height: number,
-  ink: Ink,
-) {
-  context.fillStyle = ink.halo;
-  outline(context, peaks, width, height - 1);
-  context.fillStyle = ink.body;
-  outline(context, body, width, height - 1);
-  context.globalAlpha = 0.55;
-  context.fillRect(0, height - 1, width, 1);
-  context.globalAlpha = 1;
-}
-
-/** Where the path of a strip goes for each value, for the heights that strips have. */
-const tops = new Map<number, string[]>();
-
-function topsOf(height: number): string[] {
+function topsOf(height: number): Uint8Array[] {
   let found = tops.get(height);
   if (!found) {
-    found = Array.from(
-      { length: 256 },
-      (_, value) => `V${(height - (value / 255) * height).toFixed(1)}h`,
-    );
+    const codes = new TextEncoder();
+    const known = new Map<string, Uint8Array>();
+    found = Array.from({ length: 256 }, (_, value) => {
+      // To half a pixel: more is not seen, and less has fewer steps.
+      const text = `V${Math.round(2 * height * (1 - value / 255)) / 2}h`;
+      const step = known.get(text) ?? codes.encode(text);
+      known.set(text, step);
+      return step;
+    });
     tops.set(height, found);
   }
   return found;
 }
+
+/** What paths are written in, over and over: a line has eight, each of thousands of characters. */
+let written = new Uint8Array(0);
+const MOST_A_STEP = 12;
+const ZERO = 48;
 
 /**
  * A strip as a path, a unit a column: paths are painted into the page itself, where every canvas would
@@ -74,15 +46,23 @@ function topsOf(height: number): string[] {
  */
 export function skylinePath(values: Uint8Array, height: number): string {
   const top = topsOf(height);
-  const path = [`M0 ${height}`];
+  const most = values.length * MOST_A_STEP;
+  if (written.length < most) written = new Uint8Array(most);
+  let end = 0;
   for (let i = 0; i < values.length; ) {
-    const value = values[i] as number;
+    const step = top[values[i] as number] as Uint8Array;
     const start = i;
-    while (values[i] === value) i++;
-    path.push(top[value] as string, String(i - start));
+    while (i < values.length && top[values[i] as number] === step) i++;
+    written.set(step, end);
+    end += step.length;
+    const run = i - start;
+    for (let ten = 10 ** Math.floor(Math.log10(run)); ten >= 1; ten /= 10) {
+      written[end++] = ZERO + (Math.floor(run / ten) % 10);
+    }
   }
-  return `${path.join("")}V${height}z`;
+  return `M0 ${height}${decoder.decode(written.subarray(0, end))}V${height}z`;
 }
+const decoder = new TextDecoder("latin1");
 
 /** The wave itself, about a middle line. */
 export function wavePath(low: Int8Array, high: Int8Array, height: number): string {
