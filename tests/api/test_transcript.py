@@ -113,3 +113,24 @@ def test_a_script_is_held_against_the_episode_and_its_spelling_taken_over(host: 
     assert texts(host, episode)[:4] == ["So,", "the", "Ferry", "leaves"]
     assert post(host, episode, "script/spelling").status_code == 422
     assert json.loads(get(host, episode, "transcript", format="json").text)["segments"]
+
+
+def test_who_speaks_is_told_in_every_format_and_undone(host: Host) -> None:
+    episode = spoken(host, *SAID)
+    take = host.view(episode)["takes"][0]["id"]
+    words = [{"take": take, "first": 0, "last": 3}]
+    host.edit(episode, {"kind": "name_speaker", "words": words, "name": "Marit"})
+    assert host.view(episode)["undo"] == "Marit speaks here"
+    page = get(host, episode, "page", start=0, frames=60 * RATE).json()
+    assert [w["speaker"] for w in page["words"]][:5] == ["Marit"] * 4 + [""]
+    for raw in ({}, {"take": take}):
+        assert "<v Marit>So" in get(host, episode, "transcript", format="vtt", **raw).text
+    refused = host.client.put(
+        f"/api/takes/{take}/transcript",
+        params={"name": "a.vtt"},
+        content=b"WEBVTT\n\n00:00.500 --> 00:02.000\nOthers.\n",
+    )
+    assert refused.status_code == 422
+    assert "Speakers were named" in refused.json()["sentence"]
+    post(host, episode, "undo")
+    assert "Marit" not in get(host, episode, "transcript", format="vtt").text

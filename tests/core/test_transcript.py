@@ -7,6 +7,7 @@ namespace's (version 1.0.0, from memory).
 
 import json
 from io import StringIO
+from itertools import pairwise
 
 import pytest
 import srt
@@ -16,9 +17,20 @@ from hypothesis import strategies as st
 
 from airtrim.core.release.transcript import Cue, cues_of, read_transcript, words_of, written
 from airtrim.core.speech.script import held_against, placed
-from airtrim.core.timeline.edits import Correction, CorrectMany, Place, apply
-from airtrim.core.timeline.finding import rewritten
+from airtrim.core.timeline.edits import (
+    Correction,
+    CorrectMany,
+    Move,
+    NameSpeaker,
+    Place,
+    RenameSpeaker,
+    WordsOfTake,
+    apply,
+)
+from airtrim.core.timeline.finding import Stretch, rewritten, turns
 from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.naming import describe
+from airtrim.core.timeline.speakers import Voices, renamed, speaker_of, with_speaker
 from airtrim.core.timeline.words import PlacedWord, Word, words_on
 from airtrim.errors import BadInput
 from tests.reference import RATE
@@ -221,3 +233,54 @@ def test_words_are_joined_and_split_without_moving_sound() -> None:
         ("can not", 3 * RATE, 3 * RATE + 24_000),
     ]
     assert [list(t.clips) for t in corrected.tracks] == [list(t.clips) for t in timeline.tracks]
+
+
+# --- who speaks ---
+
+Run = tuple[int, int, str]
+
+
+@given(st.lists(st.tuples(st.integers(0, 30), st.integers(0, 8), st.sampled_from(["", "A", "B"]))))
+def test_names_of_speakers_are_those_given_last(runs: list[Run]) -> None:
+    """Held against a plain table of words."""
+    voices: Voices = ()
+    table = [""] * 50
+    for first, more, name in runs:
+        voices = with_speaker(voices, first, first + more, name)
+        table[first : first + more + 1] = [name] * (more + 1)
+    assert [speaker_of(voices, word) for word in range(50)] == table
+    changes = [name for before, name in pairwise(["", *table]) if name != before]
+    assert [name for _, name in voices] == changes, "no name is told twice"
+    once = [speaker_of(renamed(voices, "A", "C"), word) for word in range(50)]
+    assert once == ["C" if name == "A" else name for name in table]
+
+
+def test_a_guest_on_the_hosts_microphone_is_named_wherever_the_words_go() -> None:
+    said = ["We", "leave", "when?", "At", "six.", "Thank", "you."]
+    words = {"t": tuple(Word(one, i * RATE, i * RATE + 24_000, "word", 1.0)
+                        for i, one in enumerate(said))}  # fmt: skip
+    timeline = apply(Timeline(), Place(take="t", take_frames=8 * RATE, track_name="Tobin"))
+    named = apply(
+        timeline, NameSpeaker(words=(WordsOfTake(take="t", first=3, last=4),), name=" Marit ")
+    )
+    names = {named.tracks[0].id: "Tobin"}
+
+    def told(timeline: Timeline) -> str:
+        return written(cues_of(words_on(timeline, words), names), "txt")
+
+    assert told(named) == "Tobin: We leave when?\n\nMarit: At six.\n\nTobin: Thank you.\n"
+    assert turns(words_on(named, words)) == [
+        Stretch(0, 2 * RATE + 24_000),
+        Stretch(3 * RATE, 4 * RATE + 24_000),
+        Stretch(5 * RATE, 6 * RATE + 24_000),
+    ]
+    moved = apply(named, Move(start=3 * RATE, frames=2 * RATE, to=0, crossfade_frames=0))
+    assert told(moved) == "Marit: At six.\n\nTobin: We leave when? Thank you.\n"
+    other = apply(named, RenameSpeaker(old="Marit", new="Ilva"))
+    assert "Ilva: At six." in told(other)
+    assert apply(other, RenameSpeaker(old="Ilva", new="")) == timeline
+    assert describe(named, RenameSpeaker(old="Marit", new="")) == "Marit is the track’s own voice"
+    for take, last, says in (("t", 1, "end before"), ("x", 3, "not in this episode")):
+        wrong = NameSpeaker(words=(WordsOfTake(take=take, first=2, last=last),), name="M")
+        with pytest.raises(BadInput, match=says):
+            apply(timeline, wrong)

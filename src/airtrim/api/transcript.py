@@ -21,6 +21,7 @@ from airtrim.core.release.transcript import TranscriptFormat, cues_of, read_tran
 from airtrim.core.speech.script import held_against
 from airtrim.core.timeline.edits import Correction, CorrectMany
 from airtrim.core.timeline.finding import rewritten, same
+from airtrim.core.timeline.speakers import speaker_of
 from airtrim.core.timeline.words import PlacedWord, words_on
 from airtrim.errors import BadInput
 from airtrim.jobs.work import TranscribeParams
@@ -57,15 +58,19 @@ def transcript(
         row = store.take(take)
         raw = store.words(timeline).get(take, ())
         fixed = timeline.corrections
+        voices = timeline.speakers.get(take, ())
         texts = [fixed.get(f"{take}:{i}", w.text) for i, w in enumerate(raw)]
         words = [
-            PlacedWord("", take, i, text, w.start, w.end, w.kind, w.confidence, False)
+            PlacedWord(
+                *("", take, i, text, w.start, w.end, w.kind, w.confidence, False),
+                speaker=speaker_of(voices, i),
+            )
             for i, (w, text) in enumerate(zip(raw, texts, strict=True))
             if text
         ]
         title = row.name
-    voices = {track.id: track.name for track in timeline.tracks}
-    body = written(cues_of(words, voices), form)
+    names = {track.id: track.name for track in timeline.tracks}
+    body = written(cues_of(words, names), form)
     saved_as = f"attachment; filename*=UTF-8''{quote(file_name(title, form))}"
     return Response(body, media_type=_MEDIA[form], headers={"Content-Disposition": saved_as})
 
@@ -98,10 +103,15 @@ def _reworded(context: State, episode_id: int, params: TranscribeParams) -> JobV
 
 
 def _check_uncorrected(store: Store, episode_id: int, take_id: str) -> None:
-    """Corrections count the words of a take, and would be lost."""
+    """Corrections and speakers' names count the words of a take, and would be lost."""
     head = store.episode(episode_id)[0].head_id or 0
-    corrections = store.timeline(episode_id, head).corrections
-    if any(key.rpartition(":")[0] == take_id for key in corrections):
+    timeline = store.timeline(episode_id, head)
+    if take_id in timeline.speakers:
+        raise BadInput(
+            "Speakers were named in this recording, and their names would be lost. Give its words "
+            "back to the track’s name first, or go on with the words as they are."
+        )
+    if any(key.rpartition(":")[0] == take_id for key in timeline.corrections):
         raise BadInput(
             "Words of this recording were corrected by hand, and would be lost. Undo the "
             "corrections first, or go on with the words as they are."

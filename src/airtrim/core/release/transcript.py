@@ -43,7 +43,8 @@ class Cue:
 
 
 def cues_of(words: Sequence[PlacedWord], names: Mapping[str, str]) -> list[Cue]:
-    """Words in order of time as cues; ``names``: of the speakers, by track. Fillers are left out,
+    """Words in order of time as cues; ``names``: of those whom
+    the tracks are named after, by track. Fillers are left out,
     as transcripts do (common practice)."""
     out: list[Cue] = []
     for track in dict.fromkeys(word.track for word in words):
@@ -54,11 +55,13 @@ def cues_of(words: Sequence[PlacedWord], names: Mapping[str, str]) -> list[Cue]:
             text = " ".join(w.text for w in part)
             following = own[index + 1] if index + 1 < len(own) else None
             full = following is not None and (
-                len(text) + 1 + len(following.text) > _LONGEST_CUE_CHARACTERS
+                following.speaker != word.speaker
+                or len(text) + 1 + len(following.text) > _LONGEST_CUE_CHARACTERS
                 or following.end - part[0].start > _LONGEST_CUE_FRAMES
             )
             if full or ends_sentence(word, following):
-                out.append(Cue(part[0].start, word.end, text, names.get(track, "")))
+                speaker = word.speaker or names.get(track, "")
+                out.append(Cue(part[0].start, word.end, text, speaker))
                 part = []
     return sorted(out, key=lambda cue: (cue.start, cue.end))
 

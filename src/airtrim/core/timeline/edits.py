@@ -38,6 +38,7 @@ from airtrim.core.timeline.model import (
     Track,
     TrackKind,
 )
+from airtrim.core.timeline.speakers import Voices, renamed, with_speaker
 from airtrim.core.timeline.tags import Tags
 from airtrim.errors import BadInput
 
@@ -569,6 +570,32 @@ class CorrectMany(_Edit):
     name: str = Field(default="", max_length=120)
 
 
+class WordsOfTake(BaseModel):
+    """Words of a take from ``first`` to ``last``, both included."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    take: str
+    first: int = Field(ge=0)
+    last: int = Field(ge=0)
+
+
+class NameSpeaker(_Edit):
+    """Tell who says some words; an empty name: who their track is named after."""
+
+    kind: Literal["name_speaker"] = "name_speaker"
+    words: tuple[WordsOfTake, ...] = Field(min_length=1, max_length=10_000)
+    name: str = Field(max_length=80)
+
+
+class RenameSpeaker(_Edit):
+    """Give a speaker another name, wherever they speak; empty: who the tracks are named after."""
+
+    kind: Literal["rename_speaker"] = "rename_speaker"
+    old: str = Field(min_length=1, max_length=80)
+    new: str = Field(max_length=80)
+
+
 class SectionStart(_Edit):
     """A boundary at frame ``at``; ``id`` is that of the section that is to begin there."""
 
@@ -650,6 +677,8 @@ Edit = Annotated[
     | SetScript
     | CorrectWord
     | CorrectMany
+    | NameSpeaker
+    | RenameSpeaker
     | SetSections
     | AddTrack
     | SetTrack
@@ -762,6 +791,14 @@ def apply(timeline: Timeline, edit: Edit) -> Timeline:
         case CorrectMany():
             new = {f"{one.take}:{one.word}": one.text for one in edit.words}
             return replace(timeline, corrections={**timeline.corrections, **new})
+        case NameSpeaker():
+            return _name_speaker(timeline, edit)
+        case RenameSpeaker():
+            changed = {
+                take: renamed(voices, edit.old, edit.new.strip())
+                for take, voices in timeline.speakers.items()
+            }
+            return _with_speakers(timeline, changed)
         case SetSections():
             return _set_sections(timeline, edit)
         case AddTrack() | SetTrack() | OrderTracks() | RemoveTrack():
@@ -1037,6 +1074,22 @@ def _choose_room_tone(timeline: Timeline, edit: ChooseRoomTone) -> Timeline:
     if not chosen:
         raise BadInput("No one recording sounds throughout the selection. Nothing was changed.")
     return replace(timeline, room_tones={**timeline.room_tones, **chosen})
+
+
+def _name_speaker(timeline: Timeline, edit: NameSpeaker) -> Timeline:
+    speakers = dict(timeline.speakers)
+    for words in edit.words:
+        if words.last < words.first:
+            raise BadInput("Those words end before they begin. Nothing was changed.")
+        if words.take not in timeline.lengths:
+            raise BadInput("Those words are not in this episode. Nothing was changed.")
+        before = speakers.get(words.take, ())
+        speakers[words.take] = with_speaker(before, words.first, words.last, edit.name.strip())
+    return _with_speakers(timeline, speakers)
+
+
+def _with_speakers(timeline: Timeline, speakers: dict[str, Voices]) -> Timeline:
+    return replace(timeline, speakers={take: of for take, of in speakers.items() if of})
 
 
 def _set_sections(timeline: Timeline, edit: SetSections) -> Timeline:

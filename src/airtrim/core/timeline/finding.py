@@ -127,10 +127,11 @@ def sentences(words: Sequence[PlacedWord]) -> list[Stretch]:
 
 
 def turns(words: Sequence[PlacedWord]) -> list[Stretch]:
-    """Turns of speakers: words of one track that no other track's come between."""
+    """Turns of speakers: words of one that no other's come between."""
     found: list[Stretch] = []
     for i, word in enumerate(words):
-        if i and words[i - 1].track == word.track:
+        before = words[i - 1]
+        if i and (before.track, before.speaker) == (word.track, word.speaker):
             found[-1] = Stretch(found[-1].start, max(found[-1].end, word.end))
         else:
             found.append(Stretch(word.start, word.end))

@@ -18,6 +18,7 @@ from pydantic_core import CoreSchema, core_schema
 from airtrim.core.timeline.chain import NEUTRAL, Chain
 from airtrim.core.timeline.clips import Clips
 from airtrim.core.timeline.envelope import Envelope
+from airtrim.core.timeline.speakers import Voices
 from airtrim.core.timeline.tags import Tags
 from airtrim.errors import BadInput
 
@@ -297,10 +298,10 @@ class SnagRules:
 class Timeline:
     """The whole document. ``lengths`` are the frames of every take that was ever placed in it;
     ``corrections`` maps ``"take:word number"`` to the corrected text, an empty one where a word was
-    joined to the one before it;
-    ``room_tones`` holds the room tone of takes where it was chosen by hand; ``script`` is what was
-    meant to be said, or notes for it; ``kept`` are snags that shall stay;
-    ``artwork`` is the SHA-256 of the cover."""
+    joined to the one before it; ``speakers`` who speaks in a take, where it is not who its track is
+    named after; ``room_tones`` holds the room tone of takes where it was chosen by hand; ``script``
+    is what was meant to be said, or notes for it; ``kept`` are snags that shall stay; ``artwork``
+    is the SHA-256 of the cover."""
 
     tracks: tuple[Track, ...] = ()
     sections: tuple[Section, ...] = (Section("s0", 0, "Whole episode"),)
@@ -308,6 +309,7 @@ class Timeline:
     markers: tuple[Marker, ...] = ()
     lengths: dict[str, int] = field(default_factory=dict)
     corrections: dict[str, str] = field(default_factory=dict)
+    speakers: dict[str, Voices] = field(default_factory=dict)
     room_tones: dict[str, Span] = field(default_factory=dict)
     script: str = ""
     kept: tuple[Kept, ...] = ()

@@ -7,6 +7,7 @@ from typing import Literal
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.timeline.model import Piece, Timeline, Track
+from airtrim.core.timeline.speakers import speaker_of
 from airtrim.core.timeline.tone import is_tone
 
 WordKind = Literal["word", "filler"]
@@ -27,7 +28,8 @@ class Word:
 
 @dataclass(frozen=True, slots=True)
 class PlacedWord:
-    """A word where it sounds on the timeline; ``word`` is its number in its take."""
+    """A word where it sounds on the timeline; ``word`` is its number in its take; ``speaker`` who
+    says it, empty where that is who its track is named after."""
 
     track: str
     take: str
@@ -38,6 +40,7 @@ class PlacedWord:
     kind: WordKind
     confidence: float
     corrected: bool
+    speaker: str = ""
 
 
 TakeWords = dict[str, tuple[Word, ...]]
@@ -67,6 +70,7 @@ def _on_track(
     for clip in track.clips.between(start, end):
         offset = clip.at - clip.start
         source = words.get(clip.take, ())
+        voices = timeline.speakers.get(clip.take, ())
         stop = clip.start + clip.frames
         first = _first_from(source, clip.start, reached.get(clip.take, 0))
         for number in range(first, len(source)):
@@ -95,6 +99,7 @@ def _on_track(
                     word.kind,
                     word.confidence,
                     corrected is not None,
+                    speaker_of(voices, number) if voices else "",
                 )
             )
     return out
