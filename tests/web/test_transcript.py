@@ -6,7 +6,7 @@ from pathlib import Path
 import webvtt
 from playwright.sync_api import Page, expect
 
-from tests.serving import Server
+from tests.serving import RATE, Server
 from tests.web.test_tasks import all_words, edited, open_edit, word
 
 
@@ -86,3 +86,47 @@ def test_it_goes_out_as_a_file_and_comes_in_as_one(
     broken.write_text("WEBVTT\n\n00:09.000 --> 00:02.100\nHow?\n")
     page.get_by_label("Transcript of Host question").set_input_files(broken)
     expect(page.get_by_text("ends before it begins")).to_be_visible()
+
+
+def test_a_turn_gets_its_speaker_and_long_lines_are_paragraphs(page: Page, server: Server) -> None:
+    open_edit(page)
+    view = server.episode(1)
+    said = [w for w in all_words(server, view["revision"]) if w["start"] < 20 * RATE]
+    word(page, "white").click()
+    page.keyboard.press("e")
+    page.get_by_label("Another name").fill("Ilva Sund")
+    page.keyboard.press("Enter")
+    named = edited(server, view["revision"])
+    assert named["undo"] == "Ilva Sund speaks here"
+    assert named["frames"] == view["frames"]
+    expect(page.get_by_test_id("page").get_by_text("Ilva Sund")).to_be_visible()
+    page.keyboard.press("Escape")
+    for seconds in (10, 20):
+        page.keyboard.press("-")
+        expect(page.get_by_text(f"{seconds} s a line")).to_be_visible()
+    turns = page.locator("[data-line='0'] p")
+    expect(turns).to_have_count(2)
+    # Who speaks, then the words; air chips stand between them.
+    read = [re.sub(r"\d+\.\d s ", "", turn.inner_text()) for turn in turns.all()]
+    first = next(i for i, w in enumerate(said) if w["text"] == "It")
+    texts_of = [" ".join(w["text"] for w in part) for part in (said[:first], said[first:])]
+    assert read == [f"Ilva Sund {texts_of[0]}", f"Tobin {texts_of[1]}"]
+    # Dragged from a word to beside the end of its row: to the last word of the row.
+    begin = turns.first.locator("[data-word]").nth(2).bounding_box()
+    last = turns.first.locator("[data-word]").last.bounding_box()
+    assert begin
+    assert last
+    page.mouse.move(begin["x"] + 4, begin["y"] + 8)
+    page.mouse.down()
+    page.mouse.move(last["x"] + last["width"] + 40, last["y"] + 8, steps=5)
+    page.mouse.up()
+    marked = page.locator("[data-word][data-marked]")
+    expect(marked.first).to_be_visible()
+    assert marked.all_inner_texts() == [w["text"] for w in said[2:first]]
+    # Somebody else has that name everywhere; then all of it is taken back.
+    page.get_by_label("Another name").fill("Ilva")
+    page.get_by_role("button", name="Ilva Sund is Ilva everywhere").click()
+    expect(turns.first).to_contain_text(re.compile("^Ilva (?!Sund)"))
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    expect(turns).to_have_count(1)

@@ -52,6 +52,7 @@ def episode_view(state: State, episode_id: int, revision: int | None = None) -> 
         tracks=[_track(t) for t in timeline.tracks],
         sections=_sections(timeline),
         markers=[_marker(m, timeline.frames) for m in timeline.markers],
+        speakers=sorted({n for of in timeline.speakers.values() for _, n in of if n}),
         loudness=LoudnessView(
             layout=timeline.loudness.layout,
             target_lufs=timeline.loudness.target_lufs,

@@ -134,7 +134,8 @@ class TakeView(BaseModel):
 
 
 class EpisodeView(BaseModel):
-    """An episode as it stands at ``revision``; ``before`` is the revision before the last edit."""
+    """An episode as it stands at ``revision``; ``before`` is the revision before the last edit;
+    ``speakers`` are the names given to who speaks, beside those of tracks."""
 
     id: int
     title: str
@@ -147,6 +148,7 @@ class EpisodeView(BaseModel):
     tracks: list[TrackView]
     sections: list[SectionView]
     markers: list[MarkerView]
+    speakers: list[str]
     loudness: LoudnessView
     tags: Tags
     artwork: str | None

@@ -1899,6 +1899,8 @@ export interface components {
             sections: components["schemas"]["SectionView"][];
             /** Markers */
             markers: components["schemas"]["MarkerView"][];
+            /** Speakers */
+            speakers: string[];
             loudness: components["schemas"]["LoudnessView"];
             tags: components["schemas"]["Tags"];
             /** Artwork */
@@ -2432,7 +2434,7 @@ export interface components {
              */
             shown: components["schemas"]["Stretch"][];
             /** Edit */
-            edit: components["schemas"]["Place"] | components["schemas"]["Record"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["RideGain"] | components["schemas"]["SetChain"] | components["schemas"]["FadeSpan"] | components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["ChooseTake"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["SetSections"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["SetTags"];
+            edit: components["schemas"]["Place"] | components["schemas"]["Record"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["RideGain"] | components["schemas"]["SetChain"] | components["schemas"]["FadeSpan"] | components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["ChooseTake"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["NameSpeaker"] | components["schemas"]["RenameSpeaker"] | components["schemas"]["SetSections"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["SetTags"];
             /**
              * Snap
              * @default true
@@ -2466,7 +2468,8 @@ export interface components {
         };
         /**
          * EpisodeView
-         * @description An episode as it stands at ``revision``; ``before`` is the revision before the last edit.
+         * @description An episode as it stands at ``revision``; ``before`` is the revision before the last edit;
+         *     ``speakers`` are the names given to who speaks, beside those of tracks.
          */
         EpisodeView: {
             /** Id */
@@ -2491,6 +2494,8 @@ export interface components {
             sections: components["schemas"]["SectionView"][];
             /** Markers */
             markers: components["schemas"]["MarkerView"][];
+            /** Speakers */
+            speakers: string[];
             loudness: components["schemas"]["LoudnessView"];
             tags: components["schemas"]["Tags"];
             /** Artwork */
@@ -3140,6 +3145,21 @@ export interface components {
             right: number;
         };
         /**
+         * NameSpeaker
+         * @description Tell who says some words; an empty name: who their track is named after.
+         */
+        NameSpeaker: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "name_speaker";
+            /** Words */
+            words: components["schemas"]["WordsOfTake"][];
+            /** Name */
+            name: string;
+        };
+        /**
          * NewEpisode
          * @description An episode to make.
          */
@@ -3382,7 +3402,8 @@ export interface components {
         };
         /**
          * PlacedWord
-         * @description A word where it sounds on the timeline; ``word`` is its number in its take.
+         * @description A word where it sounds on the timeline; ``word`` is its number in its take; ``speaker`` who
+         *     says it, empty where that is who its track is named after.
          */
         PlacedWord: {
             /** Track */
@@ -3406,6 +3427,11 @@ export interface components {
             confidence: number;
             /** Corrected */
             corrected: boolean;
+            /**
+             * Speaker
+             * @default
+             */
+            speaker: string;
         };
         Point: [
             number,
@@ -3549,6 +3575,21 @@ export interface components {
             kind: "remove_track";
             /** Track */
             track: string;
+        };
+        /**
+         * RenameSpeaker
+         * @description Give a speaker another name, wherever they speak; empty: who the tracks are named after.
+         */
+        RenameSpeaker: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rename_speaker";
+            /** Old */
+            old: string;
+            /** New */
+            new: string;
         };
         /**
          * Restore
@@ -4494,6 +4535,18 @@ export interface components {
             /** Pieces */
             pieces: number;
             landing?: components["schemas"]["Landing"] | null;
+        };
+        /**
+         * WordsOfTake
+         * @description Words of a take from ``first`` to ``last``, both included.
+         */
+        WordsOfTake: {
+            /** Take */
+            take: string;
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
         };
     };
     responses: never;

@@ -1,8 +1,7 @@
 /** One line of the Page: some seconds of every track that sounds there, and the words under it. */
-import { Box, Button, HStack, Input, Text } from "@chakra-ui/react";
+import { Box } from "@chakra-ui/react";
 import { memo, useEffect, useMemo, useRef } from "react";
-import { useShallow } from "zustand/react/shallow";
-import { type Edit, type Episode, type PageData, RATE, type Splice } from "../api/client";
+import type { Edit, Episode, PageData, Splice } from "../api/client";
 import type { Skyline } from "../api/stretch";
 import { GUTTER_PX } from "../measures";
 import { position, usePlayer } from "../playback/player";
@@ -13,12 +12,12 @@ import { ClipHandles } from "./ClipHandles";
 import type { Wave } from "./data";
 import { skylinePath, wavePath } from "./draw";
 import { GainLine } from "./GainLine";
-import { type Item, layOut, type Placed, ROW_PX, textWidth } from "./layout";
+import { StripWords, Turns } from "./LineWords";
+import { flowing } from "./layout";
 import { MarkerFlag } from "./MarkerFlag";
-import { OnLine } from "./OnLine";
 import { SpliceMark } from "./SpliceMark";
 import { useDrag } from "./useDrag";
-import { holds, type Span, useView } from "./view";
+import { useView } from "./view";
 import "./page.css";
 
 const STRIP_PX = 46;
@@ -118,6 +117,9 @@ export const PageLine = memo(function PageLine(props: Props) {
           >
             <Playhead start={start} frames={frames} width={width} />
           </div>
+        )}
+        {page && flowing(frames) && (
+          <Turns {...{ episode, page, start, frames, splices }} onEdit={props.onEdit} />
         )}
       </div>
     </div>
@@ -298,39 +300,7 @@ function Strip({ track, sections, splices, ...line }: StripProps) {
     };
   }, [skyline, wave, row, column, columns]);
 
-  const showCuts = useView((v) => v.showCuts);
   const showGain = useView((v) => v.showGain);
-  const { said, others, rows } = useMemo(() => {
-    const items: Item[] = [];
-    // Named after the word alone, so that one that a cut before it moved is only moved.
-    const named = new Map<string, number>();
-    const within = (at: number) => at >= start && at < start + frames;
-    for (const word of page?.words ?? []) {
-      if (word.track === track && within(word.start)) {
-        const name = `${word.take}:${word.word}`;
-        const again = named.get(name) ?? 0;
-        named.set(name, again + 1);
-        const key = `${name}:${again}`;
-        items.push({ kind: "word", key, text: word.text, start: word.start, end: word.end, word });
-      }
-    }
-    for (const air of page?.air ?? []) {
-      if (air.track === track && within(air.start)) {
-        const stop = air.start + air.frames;
-        const text = seconds(air.frames);
-        items.push({ kind: "air", key: `air${air.start}`, text, start: air.start, end: stop });
-      }
-    }
-    for (const splice of showCuts ? splices : []) {
-      const text = splice.text || `⟨${seconds(splice.frames)} cut⟩`;
-      const { at, cut } = splice;
-      items.push({ kind: "cut", key: `cut${cut}`, text, start: at, end: at, cut });
-    }
-    items.sort((a, b) => a.start - b.start);
-    const { placed, rows } = layOut(items, start, frames, width);
-    return { said: placed.filter(isSaid), others: placed.filter(isOther), rows };
-  }, [page, track, start, frames, width, showCuts, splices]);
-
   const own = page?.clips.filter(
     (c) => c.track === track && c.start < start + frames && c.start + c.frames > start,
   );
@@ -421,26 +391,11 @@ function Strip({ track, sections, splices, ...line }: StripProps) {
           onEdit={onEdit}
         />
       ))}
-      <div style={{ position: "relative", height: rows * ROW_PX + 2, color: ink.text }}>
-        <Words words={said} track={track} />
-        {others.map(({ item, x, row: at }) =>
-          item.kind === "air" ? (
-            <AirHere key={item.key} item={item} x={x} row={at} onEdit={onEdit} />
-          ) : (
-            <button
-              key={item.key}
-              type="button"
-              className="at-cut"
-              data-cut-words={item.cut}
-              style={{ left: x, top: at * ROW_PX }}
-              title="Cut. Click to open the splice."
-              onClick={() => useView.setState({ splice: item.cut })}
-            >
-              {item.text}
-            </button>
-          ),
-        )}
-      </div>
+      {flowing(frames) ? (
+        <div style={{ height: 2 }} />
+      ) : (
+        <StripWords {...{ episode, page, track, start, frames, width, splices, onEdit }} />
+      )}
     </div>
   );
 }
@@ -494,141 +449,6 @@ function RoomTone({ tone, ...line }: LineSpan & { tone: PageData["room_tones"][n
         borderTop: "3px dotted var(--chakra-colors-ochre)",
       }}
     />
-  );
-}
-
-type Said = Placed & { item: Extract<Item, { kind: "word" }> };
-type Other = Placed & { item: Exclude<Item, { kind: "word" }> };
-const isSaid = (one: Placed): one is Said => one.item.kind === "word";
-const isOther = (one: Placed): one is Other => !isSaid(one);
-
-interface WordsProps {
-  words: Said[];
-  track: string;
-}
-
-/** The words of a strip, all at once: a line holds dozens, and each edit draws hundreds anew. */
-const Words = memo(function Words({ words, track }: WordsProps) {
-  const low = words[0]?.item.start ?? 0;
-  const high = words.at(-1)?.item.end ?? 0;
-  const here = (span: Span) => span.start < high && span.end > low;
-  const selection = useView((v) => (v.selection && here(v.selection) ? v.selection : null));
-  const hits = useView(
-    useShallow((v) =>
-      v.hits.filter((h) => h.track === track && here({ start: h.start, end: h.start + h.frames })),
-    ),
-  );
-  const rows: Said[][] = [];
-  for (const one of words) {
-    rows[one.row] ??= [];
-    rows[one.row]?.push(one);
-  }
-  return rows.map((row, at) => {
-    let reached = 0;
-    return (
-      // biome-ignore lint/suspicious/noArrayIndexKey: what is here is drawn over
-      <div key={at} className="at-row" style={{ top: at * ROW_PX }}>
-        {row.map(({ item, x }, i) => {
-          const { word } = item;
-          const before = x - reached;
-          reached = x + textWidth(item.text);
-          const hit = hits.some((h) => item.start >= h.start && item.end <= h.start + h.frames);
-          const unsure = word.confidence < 0.4 && !word.corrected;
-          return (
-            <span
-              // biome-ignore lint/suspicious/noArrayIndexKey: it is drawn over when another stands there
-              key={i}
-              className="at-word"
-              data-word={`${word.take}:${word.word}`}
-              data-start={item.start}
-              data-end={item.end}
-              data-marked={holds(selection, item) ? "" : undefined}
-              data-hit={hit ? "" : undefined}
-              data-filler={word.kind === "filler" ? "" : undefined}
-              data-unsure={unsure ? "" : undefined}
-              style={{ marginLeft: before }}
-              title={unsure ? "Not sure of this word" : undefined}
-            >
-              {item.text}
-            </span>
-          );
-        })}
-      </div>
-    );
-  });
-});
-
-/** Lengths that air is often set to. */
-const AIR_LENGTHS = [0.4, 0.6, 0.8] as const;
-
-interface AirProps {
-  item: Extract<Item, { kind: "air" }>;
-  x: number;
-  row: number;
-  onEdit: (edit: Edit) => void;
-}
-
-function AirHere({ item, x, row, onEdit }: AirProps) {
-  const marked = useView((v) => holds(v.selection, item));
-  const set = (length: number) => {
-    useView.getState().select(null);
-    onEdit({
-      kind: "set_air",
-      start: item.start,
-      frames: item.end - item.start,
-      to_frames: Math.round(length * RATE),
-      crossfade_frames: 480,
-    });
-  };
-  const chip = (
-    <button
-      type="button"
-      className="at-air"
-      data-air=""
-      data-start={item.start}
-      data-end={item.end}
-      data-marked={marked ? "" : undefined}
-      style={{ left: x, top: row * ROW_PX }}
-      title={`Nobody speaks for ${item.text}. Click to set how long it is.`}
-      onClick={() => useView.getState().select({ start: item.start, end: item.end })}
-    >
-      {item.text}
-    </button>
-  );
-  return (
-    <OnLine trigger={chip}>
-      <Text fontSize="12px" color="quiet" mb="1">
-        Nobody speaks for {item.text}. Make it
-      </Text>
-      <HStack gap="1">
-        {AIR_LENGTHS.map((length) => (
-          <Button key={length} size="xs" variant="outline" onClick={() => set(length)}>
-            {length} s
-          </Button>
-        ))}
-        <form
-          onSubmit={(event) => {
-            event.preventDefault();
-            const typed = String(new FormData(event.currentTarget).get("length"));
-            const length = Number(typed.replace(",", "."));
-            if (length > 0) set(length);
-          }}
-        >
-          <HStack gap="1">
-            <Input
-              name="length"
-              size="xs"
-              w="56px"
-              aria-label="Length of the air in seconds"
-              placeholder="s"
-            />
-            <Button size="xs" type="submit" colorPalette="pine">
-              Set
-            </Button>
-          </HStack>
-        </form>
-      </HStack>
-    </OnLine>
   );
 }
 

@@ -20,7 +20,7 @@ interface Here {
 export function under(x: number, y: number, total: number): Here | null {
   const found = document.elementFromPoint(x, y);
   const track = found?.closest<HTMLElement>("[data-track]")?.dataset.track ?? null;
-  const word = found?.closest<HTMLElement>("[data-start]");
+  const word = found?.closest<HTMLElement>("[data-start]") ?? nearestIn(found, x, y);
   if (word) {
     const span = { start: Number(word.dataset.start), end: Number(word.dataset.end) };
     return { span, word: true, track };
@@ -32,6 +32,21 @@ export function under(x: number, y: number, total: number): Here | null {
   const frame = Math.round(Number(line.dataset.line) + into * Number(line.dataset.frames));
   const clamped = Math.min(total, frame);
   return { span: { start: clamped, end: clamped }, word: false, track };
+}
+
+/** Beside the words of a paragraph, the nearest of them is meant. */
+function nearestIn(found: Element | null, x: number, y: number): HTMLElement | null {
+  const paragraph = found?.closest("[data-flow]");
+  let best: HTMLElement | null = null;
+  let least = Number.POSITIVE_INFINITY;
+  for (const word of paragraph?.querySelectorAll<HTMLElement>("[data-start]") ?? []) {
+    for (const { left, right, top, bottom } of word.getClientRects()) {
+      // A row above or below is farther than any place in the same row.
+      const away = Math.max(left - x, x - right, 0) + 10_000 * Math.max(top - y, y - bottom, 0);
+      if (away < least) [best, least] = [word, away];
+    }
+  }
+  return best;
 }
 
 interface Drag {

@@ -14,6 +14,7 @@ import { Pick } from "../../theme/Pick";
 import { complain } from "../../theme/toaster";
 import { clock, parseClock, seconds } from "../../time";
 import { Card, Heading } from "../Panel";
+import { SaidBy } from "./SaidBy";
 
 /** It follows what is selected a moment later, so that the Page does at once. */
 export function Selected({ context }: { context: Context }) {
@@ -209,6 +210,9 @@ function SelectedSpan({ context, selection }: { context: Context; selection: Spa
           Fade out
         </Do>
       </HStack>
+      {words.length > 0 && (
+        <SaidBy key={`${selection.start}:${selection.end}`} episode={episode} words={words} />
+      )}
       {only && <Correct key={`${only.take}:${only.word}`} episode={episode} word={only} />}
       {words.length === 2 && <JoinWords episode={episode} words={words} />}
     </Card>
