@@ -435,7 +435,9 @@ def _told(said: list[_Said], heard: list[_Found], of: _Heard) -> _Told | None:
 
 def _strays(said: list[_Said], told: _Told, of: _Heard) -> list[Word]:
     """Short words that stand alone between two pauses and sound like a filler."""
-    spans = sorted(told.spans.values())
+    # A word with a filler right beside it does not stand alone.
+    fillers = [(of.hop(word.start), of.hop(word.end)) for word in told.fillers]
+    spans = [*told.spans.values(), *fillers]
     out = []
     for one in said:
         low, high = told.spans.get(one.word, (0, 0))
