@@ -27,9 +27,10 @@ from airtrim.core.timeline.words import Word
 _TO_FRAMES = round(FRAME_RATE * HOP_S)
 _PAUSE_HOPS = 80
 _LONGEST_HOPS = 700
+_LONGEST_TOGETHER_HOPS = 1200
 _SHORT_ISLAND_HOPS = 70
 _BESIDE_SHORT_HOPS = 60
-_BESIDE_HOPS = 10
+_BESIDE_HOPS = 30
 _AROUND_HOPS = 100
 _FAR_HOPS = 1000
 _SHORTEST_HOPS = 8
@@ -120,8 +121,8 @@ class Aligner:
             # An island between two pauses that no word covers is judged by itself.
             alone = of.filler(_Found("uh", start, end), alone=True)
             return [*words, alone] if alone else words
-        begin = max(0, start - _BESIDE_HOPS)
-        sound = of.sound[begin * HOP : (end + _BESIDE_HOPS) * HOP]
+        begin, stop = of.with_room(start, end)
+        sound = of.sound[begin * HOP : stop * HOP]
         told = self._listen(said, sound, begin, of)
         if told is None:
             # Some word is not there, or in the next phrase: less is lost of less.
@@ -274,6 +275,18 @@ class _Heard:
         inside = np.flatnonzero(self.loud[start:end])
         return (
             (start + int(inside[0]), start + int(inside[-1]) + 1) if len(inside) else (start, end)
+        )
+
+    def with_room(self, start: int, end: int) -> tuple[int, int]:
+        """A span with the quiet around it, up to half way to what else sounds: faint words begin
+        and end there."""
+        before = np.flatnonzero(self.loud[:start])
+        after = np.flatnonzero(self.loud[end:])
+        quiet = start - (int(before[-1]) + 1) if len(before) else 2 * _BESIDE_HOPS
+        quiet_after = int(after[0]) if len(after) else 2 * _BESIDE_HOPS
+        return (
+            max(0, start - min(_BESIDE_HOPS, max(10, quiet // 2))),
+            end + min(_BESIDE_HOPS, max(10, quiet_after // 2)),
         )
 
     def heard(self, start: int, end: int) -> tuple[int, int]:
@@ -464,7 +477,7 @@ def _phrases(
     words: list[Word], loud: NDArray[np.bool_], first_frame: int
 ) -> Iterator[tuple[int, int, list[Word]]]:
     """Stretches between pauses, in hops, and the words in each."""
-    spans = _stretches(islands_of(loud))
+    spans = _held_together(_stretches(islands_of(loud)), words, first_frame)
     middles = [_middle_hop(word, first_frame) for word in words]
     place = 0
     for index, (start, end) in enumerate(spans):
@@ -501,6 +514,25 @@ def _stretches(islands: list[tuple[int, int]]) -> list[tuple[int, int]]:
     if best is None or (end - start <= _LONGEST_HOPS and gaps[best] < _PAUSE_HOPS):
         return [(start, end)]
     return _stretches(islands[: best + 1]) + _stretches(islands[best + 1 :])
+
+
+def _held_together(
+    spans: list[tuple[int, int]], words: list[Word], first_frame: int
+) -> list[tuple[int, int]]:
+    """Stretches with those joined between which a word stands whose place is in doubt: the
+    recogniser gives it sound before and after the pause, as when it writes no filler there."""
+    starts = [word.start for word in words]
+    out = spans[:1]
+    for start, end in spans[1:]:
+        before, low = out[-1]
+        frame = first_frame + low * _TO_FRAMES
+        index = bisect.bisect_left(starts, frame) - 1
+        over = index >= 0 and words[index].end > first_frame + start * _TO_FRAMES
+        if over and end - before <= _LONGEST_TOGETHER_HOPS:
+            out[-1] = before, end
+        else:
+            out.append((start, end))
+    return out
 
 
 def in_order(words: list[Word]) -> list[Word]:
