@@ -124,9 +124,64 @@ def test_fillers_planted_in_the_demo_are_found_where_they_are(
             edges += [abs(best.start - start) / RATE, abs(best.end - end) / RATE]
             used -= 1
     assert all(one["joined"] for one in missed)
-    assert len(missed) <= 2
+    assert len(missed) <= 1
     assert np.median(edges) <= 0.04
-    assert used <= 2, "false ones"
+    assert used <= 1, "false ones"
+
+
+def filler_at(words: list[Word], mistakes, number: int) -> int:
+    """Which word is the filler that was planted as the guest's n-th."""
+    one = [m for m in mistakes["guest"] if m["kind"] == "filler"][number]
+    middle = (one["start"] + one["end"]) / 2 * RATE
+    (at,) = [i for i, w in enumerate(words) if w.start <= middle < w.end]
+    assert words[at].kind == "filler"
+    return at
+
+
+def test_a_short_word_before_a_filler_keeps_its_own_sound(
+    exact_words: dict[str, list[Word]], mistakes
+) -> None:
+    """“Lonely, but um it is”: the word and the filler are as short and as steady as each other."""
+    words = exact_words["guest"]
+    at = filler_at(words, mistakes, 1)
+    assert [w.text for w in words[at - 2 : at + 2]] == ["lonely,", "but", "um", "it"]
+
+
+def test_a_word_that_took_a_filler_and_a_pause_to_itself_gives_them_back(
+    aligner: Aligner,
+    bare_words: dict[str, list[Word]],
+    sounds_at_16_khz: dict[str, np.ndarray],
+    exact_words: dict[str, list[Word]],
+    mistakes,
+) -> None:
+    """As the recogniser does: a word begins where the filler before its pause does."""
+    right = exact_words["guest"]
+    at = filler_at(right, mistakes, 2)
+    filler, after = right[at], right[at + 1]
+    swallowed = [
+        Word(w.text, filler.start, after.start + RATE // 20, w.kind, w.confidence)
+        if w.text == after.text and abs(w.start - after.start) < RATE // 2
+        else w
+        for w in bare_words["guest"]
+    ]
+    assert swallowed != bare_words["guest"]
+    found = exact(aligner, swallowed, sounds_at_16_khz["guest"], 0)
+    again = found[filler_at(found, mistakes, 2) + 1]
+    assert (again.text, again.start) == (after.text, pytest.approx(after.start, abs=RATE // 10))
+
+
+def test_what_a_word_reaches_over_is_one_phrase() -> None:
+    """Nobody knows on which side of the pause it was said."""
+    rng = np.random.default_rng(5)
+    sound = np.full(4 * 16_000, 1e-4) * rng.standard_normal(4 * 16_000)
+    for start in (0.5, 2.5):
+        low = round(start * 16_000)
+        sound[low : low + 16_000] += 0.1 * rng.standard_normal(16_000)
+    within = [Word("so", RATE, RATE * 3 // 2, "word", 1), Word("on", 3 * RATE, 4 * RATE, "word", 1)]
+    assert len(list(phrases(within, sound.astype(np.float32), 0))) == 2
+    over = [Word("so", RATE, 3 * RATE, "word", 1), within[1]]
+    (one,) = phrases(over, sound.astype(np.float32), 0)
+    assert [w.text for w in one.words] == ["so", "on"]
 
 
 def test_words_begin_and_end_where_they_sound(
