@@ -400,9 +400,15 @@ def mistakes(halves: tuple[int, ...] = (0, 1)) -> dict[int, Snagged]:
                 score.hit[kind] = score.hit.get(kind, 0) + 1
                 left.remove(hits[0])
                 if kind == "air":
-                    score.air_ms += [
+                    off_ms = [
                         abs(hits[0].start - low) / RATE * 1000,
                         abs(hits[0].end - high) / RATE * 1000,
+                    ]
+                    score.air_ms += off_ms
+                    score.missed += [
+                        f"{one.name}: an edge of air {ms:.0f} ms off at {at:.1f} s"
+                        for ms, at in zip(off_ms, (start, end), strict=True)
+                        if ms > 30
                     ]
             for snag in left:
                 at = snag.start / RATE
@@ -423,12 +429,14 @@ def mistakes(halves: tuple[int, ...] = (0, 1)) -> dict[int, Snagged]:
 
 @dataclass
 class Tidied:
-    """A reading after "tidy closely", recognised and aligned again: fillers and repeats planted and
-    left, words wrong before and after, and how far the worst splice stands out of the sound around
-    it (dB above 5 kHz; the click test of tests/core/test_render.py)."""
+    """A reading after "tidy closely", recognised and aligned again: fillers and repeats planted;
+    those ``left``, found where one was planted; what is found elsewhere, and is ``none``; words
+    wrong before and after, and how far the worst splice stands out of the sound around it (dB above
+    5 kHz; the click test of tests/core/test_render.py)."""
 
     planted: int
     left: int
+    none: int
     wrong_before: float
     wrong_after: float
     splice_db: float
@@ -453,21 +461,35 @@ def tidied(one: Reading, words: list[Word]) -> Tidied:
     after = Reading(one.name, one.half, out[:, 0].astype(np.float32), text=one.text)
     again, _ = heard(after, transcribe)
     _, snags = snags_of(after, again)
-    left = sum(s.kind in ("filler", "repeat") for s in snags)
-    planted = len(one.fillers) + sum(kind == "repeat" for kind, _, _ in one.mistakes)
+    repeats = [(low, high) for kind, low, high in one.mistakes if kind == "repeat"]
+    there = [(low, high) for low, high, _ in one.fillers] + repeats
+    clips = done.tracks[0].clips
+    found = [s for s in snags if s.kind in ("filler", "repeat")]
+    left = sum(
+        any(
+            max(clip.at, s.start) - clip.at + clip.start < high * RATE
+            and min(clip.end, s.end) - clip.at + clip.start > low * RATE
+            for clip in clips
+            if clip.at < s.end and clip.end > s.start
+            for low, high in there
+        )
+        for s in found
+    )
 
     def wrong(found: list[Word]) -> float:
         text = " ".join(" ".join(spoken(w.text)) for w in found if w.kind == "word")
         return jiwer.wer(one.text, text)
 
-    clips = done.tracks[0].clips
     splices = [
         clicks_at(out, b.at, take, a.start + a.frames, b.start)
         for a, b in pairwise(clips)
         if a.end == b.at and b.at > 0
     ]
     planned = [w for w in words if w.kind == "word"]
-    return Tidied(planted, left, wrong(planned), wrong(again), max(splices, default=-99.0))
+    return Tidied(
+        *(len(there), left, len(found) - left, wrong(planned), wrong(again)),
+        splice_db=max(splices, default=-99.0),
+    )
 
 
 def memory_of(hours: float = 3.0) -> tuple[float, float]:
@@ -548,10 +570,12 @@ def told_tidied(name: str, tidied: list[Tidied]) -> str:
     before, after = (
         np.mean([getattr(t, wrong) for t in tidied]) for wrong in ("wrong_before", "wrong_after")
     )
+    planted, left, none = (
+        sum(getattr(t, count) for t in tidied) for count in ("planted", "left", "none")
+    )
     return (
-        f"tidied closely, {name}: {sum(t.left for t in tidied)} left of "
-        f"{sum(t.planted for t in tidied)}; words wrong {before:.3f} before, {after:.3f} after; "
-        f"worst splice "
+        f"tidied closely, {name}: {left} left of {planted}; {none} found that are none; words "
+        f"wrong {before:.3f} before, {after:.3f} after; worst splice "
         f"{max(t.splice_db for t in tidied):.1f} dB"
     )
 
