@@ -34,6 +34,7 @@ _BESIDE_HOPS = 30
 _AROUND_HOPS = 100
 _FAR_HOPS = 1000
 _SHORTEST_HOPS = 8
+_TAIL_HOPS = 6
 _FILLERS = {"um": "AH M", "uh": "AH"}
 _LIKE_FILLERS = frozenset(("on", "i'm", "arm", "am", "some", "dumb", "done", "and", "oh", "um"))
 """What a recogniser writes where a filler touches the words beside it."""
@@ -143,12 +144,17 @@ class Aligner:
         out = list(told.fillers)
         held = self._held(said, told, of)
         out.extend(held.values())
+        starts = [start for start, _ in told.spans.values()]
+        starts += [of.hop(filler.start) for filler in out]
         for index, word in enumerate(words):
             if index in held:
                 continue
             if index in told.spans:
                 low, high = of.heard(*told.spans[index])
-                at, to = of.frame(low), of.frame(high)
+                following = min(
+                    (start for start in starts if start >= high), default=high + _TAIL_HOPS
+                )
+                at, to = of.frame(low), of.frame(of.fading(high, following))
                 out.append(Word(word.text, at, to, word.kind, word.confidence))
             elif index not in told.mistaken:
                 out.append(word)
@@ -298,6 +304,13 @@ class _Heard:
         while high < min(end, len(self.faint)) and self.faint[high]:
             high += 1
         return low, high
+
+    def fading(self, end: int, following: int) -> int:
+        """The end of a word with the faint sound right after it, at most up to what follows."""
+        most = min(end + _TAIL_HOPS, following, len(self.faint))
+        while end < most and self.faint[end]:
+            end += 1
+        return end
 
     def filler(self, found: _Found, *, alone: bool, steady: bool = True) -> Word | None:
         """What the grammar took for a filler, if it is one: long enough, and a voice, if ``steady``
