@@ -15,6 +15,7 @@ from typing import get_args
 from airtrim.api.models import AttemptView, SnagsView, SnagView, TidyView
 from airtrim.core.snags.decide import How, Proposal, tidy
 from airtrim.core.snags.find import Snag, talk_of
+from airtrim.core.timeline.tone import is_tone
 from airtrim.processes import follow
 from airtrim.store.store import Store
 
@@ -97,7 +98,11 @@ def _view(store: Store, episode_id: int, revision: int) -> bytes:
         air_limit_s=timeline.snag_rules.air_limit_s,
         own_fillers=timeline.snag_rules.own_fillers,
         tidy=[_pass(how, tidy(talk, found, how)) for how in get_args(How)],
-        heard=all(take in words for track in timeline.tracks for take in track.clips.takes),
+        heard=all(
+            take in words or is_tone(take)
+            for track in timeline.tracks
+            for take in track.clips.takes
+        ),
     )
     return view.model_dump_json().encode()
 

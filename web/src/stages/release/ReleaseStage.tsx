@@ -61,7 +61,7 @@ function Transcripts({ episode }: { episode: Episode }) {
       <Heading>Transcript</Heading>
       <Card>
         <Text fontSize="13px" color="quiet" mb="2">
-          Timed to the episode as it is now, with the names of the tracks as speakers.
+          Timed to the episode as it is now, with the names of those who speak.
         </Text>
         <Flex gap="1.5" wrap="wrap">
           {Object.entries(FORMS).map(([form, says]) => (
