@@ -31,6 +31,7 @@ _LONGEST_TOGETHER_HOPS = 1200
 _SHORT_ISLAND_HOPS = 70
 _BESIDE_SHORT_HOPS = 60
 _BESIDE_HOPS = 30
+_LEAST_BESIDE_HOPS = 10
 _AROUND_HOPS = 100
 _FAR_HOPS = 1000
 _SHORTEST_HOPS = 8
@@ -285,16 +286,16 @@ class _Heard:
         )
 
     def with_room(self, start: int, end: int) -> tuple[int, int]:
-        """A span with the quiet around it, up to half way to what else sounds: faint words begin
-        and end there."""
-        before = np.flatnonzero(self.loud[:start])
-        after = np.flatnonzero(self.loud[end:])
-        quiet = start - (int(before[-1]) + 1) if len(before) else 2 * _BESIDE_HOPS
+        """A span with some of the quiet around it, in which faint words begin and end: half of what
+        lies before what else sounds, if that is not too little."""
+        before, after = np.flatnonzero(self.loud[:start]), np.flatnonzero(self.loud[end:])
+        quiet_before = start - int(before[-1]) - 1 if len(before) else 2 * _BESIDE_HOPS
         quiet_after = int(after[0]) if len(after) else 2 * _BESIDE_HOPS
-        return (
-            max(0, start - min(_BESIDE_HOPS, max(10, quiet // 2))),
-            end + min(_BESIDE_HOPS, max(10, quiet_after // 2)),
+        low, high = (
+            min(_BESIDE_HOPS, max(_LEAST_BESIDE_HOPS, quiet // 2))
+            for quiet in (quiet_before, quiet_after)
         )
+        return max(0, start - low), end + high
 
     def heard(self, start: int, end: int) -> tuple[int, int]:
         """The same with the faint beginning and end that the sound has within the span."""
