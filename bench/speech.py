@@ -465,16 +465,17 @@ def tidied(one: Reading, words: list[Word]) -> Tidied:
     there = [(low, high) for low, high, _ in one.fillers] + repeats
     clips = done.tracks[0].clips
     found = [s for s in snags if s.kind in ("filler", "repeat")]
-    left = sum(
-        any(
-            max(clip.at, s.start) - clip.at + clip.start < high * RATE
-            and min(clip.end, s.end) - clip.at + clip.start > low * RATE
-            for clip in clips
-            if clip.at < s.end and clip.end > s.start
+
+    def from_planted(snag: Snag) -> bool:
+        """Whether some of its sound is from where a mistake was planted."""
+        return any(
+            max(clip.at, snag.start) - clip.at + clip.start < high * RATE
+            and min(clip.end, snag.end) - clip.at + clip.start > low * RATE
+            for clip in clips.between(snag.start, snag.end)
             for low, high in there
         )
-        for s in found
-    )
+
+    left = sum(map(from_planted, found))
 
     def wrong(found: list[Word]) -> float:
         text = " ".join(" ".join(spoken(w.text)) for w in found if w.kind == "word")
@@ -487,7 +488,11 @@ def tidied(one: Reading, words: list[Word]) -> Tidied:
     ]
     planned = [w for w in words if w.kind == "word"]
     return Tidied(
-        *(len(there), left, len(found) - left, wrong(planned), wrong(again)),
+        planted=len(there),
+        left=left,
+        none=len(found) - left,
+        wrong_before=wrong(planned),
+        wrong_after=wrong(again),
         splice_db=max(splices, default=-99.0),
     )
 

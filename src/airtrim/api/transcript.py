@@ -62,8 +62,16 @@ def transcript(
         texts = [fixed.get(f"{take}:{i}", w.text) for i, w in enumerate(raw)]
         words = [
             PlacedWord(
-                *("", take, i, text, w.start, w.end, w.kind, w.confidence, False),
-                speaker=speaker_of(voices, i),
+                "",
+                take,
+                i,
+                text,
+                w.start,
+                w.end,
+                w.kind,
+                w.confidence,
+                False,
+                speaker_of(voices, i),
             )
             for i, (w, text) in enumerate(zip(raw, texts, strict=True))
             if text

@@ -115,7 +115,7 @@ function useMarked(low: number, high: number) {
 function spoken(
   item: Spoken,
   { selection, hits }: ReturnType<typeof useMarked>,
-  at: { key: string | number; style?: CSSProperties },
+  style?: CSSProperties,
 ) {
   const { word } = item;
   const hit = hits.some(
@@ -124,7 +124,7 @@ function spoken(
   const unsure = word.confidence < 0.4 && !word.corrected;
   return (
     <span
-      key={at.key}
+      key={item.key}
       className="at-word"
       data-word={`${word.take}:${word.word}`}
       data-start={item.start}
@@ -133,7 +133,7 @@ function spoken(
       data-hit={hit ? "" : undefined}
       data-filler={word.kind === "filler" ? "" : undefined}
       data-unsure={unsure ? "" : undefined}
-      style={at.style}
+      style={style}
       title={unsure ? "Not sure of this word" : undefined}
     >
       {item.text}
@@ -152,12 +152,12 @@ const Words = memo(function Words({ words }: { words: Said[] }) {
   return rows.map((row, at) => {
     let reached = 0;
     return (
-      // biome-ignore lint/suspicious/noArrayIndexKey: what is here is drawn over
+      // biome-ignore lint/suspicious/noArrayIndexKey: rows have nothing but their place
       <div key={at} className="at-row" style={{ top: at * ROW_PX }}>
-        {row.map(({ item, x }, i) => {
+        {row.map(({ item, x }) => {
           const marginLeft = x - reached;
           reached = x + textWidth(item.text);
-          return spoken(item, marked, { key: i, style: { marginLeft } });
+          return spoken(item, marked, { marginLeft });
         })}
       </div>
     );
@@ -190,7 +190,7 @@ export function Turns({ episode, page, onEdit, ...line }: Line & { page: PageDat
       )}
       {items.map((item) => [
         item.kind === "word" ? (
-          spoken(item, marked, { key: item.key })
+          spoken(item, marked)
         ) : (
           <Other key={item.key} item={item} onEdit={onEdit} />
         ),

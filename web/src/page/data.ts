@@ -3,6 +3,9 @@ import { type QueryClient, type QueryKey, useQuery } from "@tanstack/react-query
 import { client, type PageData, Problem, RATE, take } from "../api/client";
 import { rowsOf, skylineOf, stretchOf } from "../api/stretch";
 
+/** Where the revision stands in the key of a stretch. */
+const REVISION = 2;
+
 /** Until a revision of a stretch has come, the same stretch stands there as it was before. */
 function asItWas<T>(options: { queryKey: QueryKey; queryFn: () => Promise<T> }) {
   const same = (key: QueryKey) =>
@@ -13,8 +16,6 @@ function asItWas<T>(options: { queryKey: QueryKey; queryFn: () => Promise<T> }) 
       query && same(query.queryKey) ? before : undefined,
   };
 }
-/** Where the revision stands in the key of a stretch. */
-const REVISION = 2;
 
 export const useStretch = (episode: number, revision: number, start: number, frames: number) =>
   useQuery(asItWas(stretchOf(episode, revision, start, frames)));

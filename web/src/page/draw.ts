@@ -39,6 +39,7 @@ function topsOf(height: number): Uint8Array[] {
 let written = new Uint8Array(0);
 const MOST_A_STEP = 12;
 const ZERO = 48;
+const decoder = new TextDecoder("latin1");
 
 /**
  * A strip as a path, a unit a column: paths are painted into the page itself, where every canvas would
@@ -62,7 +63,6 @@ export function skylinePath(values: Uint8Array, height: number): string {
   }
   return `M0 ${height}${decoder.decode(written.subarray(0, end))}V${height}z`;
 }
-const decoder = new TextDecoder("latin1");
 
 /** The wave itself, about a middle line. */
 export function wavePath(low: Int8Array, high: Int8Array, height: number): string {

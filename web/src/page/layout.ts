@@ -137,7 +137,7 @@ export function turnsOf(items: Item[]): Turn[] {
   for (const item of items) {
     if (item.kind === "word") continue;
     const turn = turns.findLast((t) => (t.items[0]?.start ?? 0) <= item.start) ?? turns[0];
-    if (!turn) return items.length ? [{ track: "", speaker: "", items }] : [];
+    if (!turn) return [{ track: "", speaker: "", items }];
     const after = turn.items.findLastIndex((other) => other.start <= item.start);
     turn.items.splice(after + 1, 0, item);
   }

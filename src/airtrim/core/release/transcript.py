@@ -43,9 +43,8 @@ class Cue:
 
 
 def cues_of(words: Sequence[PlacedWord], names: Mapping[str, str]) -> list[Cue]:
-    """Words in order of time as cues; ``names``: of those whom
-    the tracks are named after, by track. Fillers are left out,
-    as transcripts do (common practice)."""
+    """Words in order of time as cues; ``names``: of those whom the tracks are named after, by
+    track. Fillers are left out, as transcripts do (common practice)."""
     out: list[Cue] = []
     for track in dict.fromkeys(word.track for word in words):
         own = [w for w in words if w.track == track and w.kind == "word"]

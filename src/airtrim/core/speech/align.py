@@ -152,10 +152,8 @@ class Aligner:
                 continue
             if index in told.spans:
                 low, high = of.heard(*told.spans[index])
-                following = min(
-                    (start for start in starts if start >= high), default=high + _TAIL_HOPS
-                )
-                at, to = of.frame(low), of.frame(of.fading(high, following))
+                most = min([high + _TAIL_HOPS, *(start for start in starts if start >= high)])
+                at, to = of.frame(low), of.frame(of.fading(high, most))
                 out.append(Word(word.text, at, to, word.kind, word.confidence))
             elif index not in told.mistaken:
                 out.append(word)
@@ -302,14 +300,11 @@ class _Heard:
         low, high = self.sounding(start, end)
         while low > start and self.faint[low - 1]:
             low -= 1
-        while high < min(end, len(self.faint)) and self.faint[high]:
-            high += 1
-        return low, high
+        return low, self.fading(high, end)
 
-    def fading(self, end: int, following: int) -> int:
-        """The end of a word with the faint sound right after it, at most up to what follows."""
-        most = min(end + _TAIL_HOPS, following, len(self.faint))
-        while end < most and self.faint[end]:
+    def fading(self, end: int, most: int) -> int:
+        """An end with the faint sound right after it, up to ``most``."""
+        while end < min(most, len(self.faint)) and self.faint[end]:
             end += 1
         return end
 

@@ -3,7 +3,7 @@
 from dataclasses import replace
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.timeline import arranging, envelope
@@ -53,12 +53,19 @@ Length = Annotated[int, Field(gt=0, le=MOST_FRAMES)]
 Fade = Annotated[int, Field(ge=0, le=_LONGEST_FADE_FRAMES)]
 Gain = Annotated[float, Field(ge=-72.0, le=24.0, allow_inf_nan=False)]
 TrackName = Annotated[str, Field(min_length=1, max_length=80)]
+SpeakerName = Annotated[str, Field(max_length=80), AfterValidator(str.strip)]
 SomeTracks = Annotated[tuple[str, ...], Field(max_length=MOST_TRACKS)]
 """Ids of tracks; none means all."""
 
 
-class _Edit(BaseModel):
+class _Part(BaseModel):
+    """What an edit is made of."""
+
     model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class _Edit(_Part):
+    """A change of the document."""
 
 
 class Place(_Edit):
@@ -146,10 +153,8 @@ class Cut(_Edit):
     crossfade_frames: Fade = CROSSFADE_FRAMES
 
 
-class SpanToCut(BaseModel):
+class SpanToCut(_Part):
     """``frames`` from ``start``."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
     start: Frame
     frames: Length
@@ -165,10 +170,8 @@ class CutMany(_Edit):
     name: str = Field(default="", max_length=120)
 
 
-class Tone(BaseModel):
+class Tone(_Part):
     """Room tone: ``frames`` of a take from frame ``start``."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
     take: str
     start: Frame
@@ -180,10 +183,8 @@ class Tone(BaseModel):
         return Span(self.take, self.start, self.frames)
 
 
-class SpanToLevel(BaseModel):
+class SpanToLevel(_Part):
     """``frames`` from ``start`` of a track, and by how many dB."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
     track: str
     start: Frame
@@ -191,11 +192,9 @@ class SpanToLevel(BaseModel):
     by_db: Annotated[float, Field(ge=-40.0, le=40.0, allow_inf_nan=False)]
 
 
-class SpanToCover(BaseModel):
+class SpanToCover(_Part):
     """``frames`` from ``start`` of a track, and the room tone to put over them. None means that of
     the take that sounds there, which whoever applies the edit has to fill in."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
     track: str
     start: Frame
@@ -306,10 +305,8 @@ class Move(_Edit):
     crossfade_frames: Fade = CROSSFADE_FRAMES
 
 
-class CopiedTrack(BaseModel):
+class CopiedTrack(_Part):
     """What was copied of a track: clips and gain, counted from the start of the span."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
     track: str
     clips: tuple[Clip, ...]
@@ -340,10 +337,8 @@ class GainSpan(_Edit):
     ramp_frames: Fade = FRAME_RATE // 5
 
 
-class GainPoint(BaseModel):
+class GainPoint(_Part):
     """``db`` at a frame, and how it goes on from there."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
     at: Frame
     db: Gain
@@ -358,10 +353,8 @@ class SetEnvelope(_Edit):
     points: tuple[GainPoint, ...] = Field(max_length=20_000)
 
 
-class TrackPoints(BaseModel):
+class TrackPoints(_Part):
     """All points of a track's gain."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
     track: str
     points: tuple[GainPoint, ...] = Field(max_length=20_000)
@@ -552,10 +545,8 @@ class CorrectWord(_Edit):
     text: str = Field(min_length=1, max_length=200)
 
 
-class Correction(BaseModel):
+class Correction(_Part):
     """How a word of a take is written; empty: it is part of the word before it."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
     take: str
     word: int = Field(ge=0)
@@ -570,10 +561,8 @@ class CorrectMany(_Edit):
     name: str = Field(default="", max_length=120)
 
 
-class WordsOfTake(BaseModel):
+class WordsOfTake(_Part):
     """Words of a take from ``first`` to ``last``, both included."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
     take: str
     first: int = Field(ge=0)
@@ -585,7 +574,7 @@ class NameSpeaker(_Edit):
 
     kind: Literal["name_speaker"] = "name_speaker"
     words: tuple[WordsOfTake, ...] = Field(min_length=1, max_length=10_000)
-    name: str = Field(max_length=80)
+    name: SpeakerName
 
 
 class RenameSpeaker(_Edit):
@@ -593,7 +582,7 @@ class RenameSpeaker(_Edit):
 
     kind: Literal["rename_speaker"] = "rename_speaker"
     old: str = Field(min_length=1, max_length=80)
-    new: str = Field(max_length=80)
+    new: SpeakerName
 
 
 class SectionStart(_Edit):
@@ -795,7 +784,7 @@ def apply(timeline: Timeline, edit: Edit) -> Timeline:
             return _name_speaker(timeline, edit)
         case RenameSpeaker():
             changed = {
-                take: renamed(voices, edit.old, edit.new.strip())
+                take: renamed(voices, edit.old, edit.new)
                 for take, voices in timeline.speakers.items()
             }
             return _with_speakers(timeline, changed)
@@ -1084,7 +1073,7 @@ def _name_speaker(timeline: Timeline, edit: NameSpeaker) -> Timeline:
         if words.take not in timeline.lengths:
             raise BadInput("Those words are not in this episode. Nothing was changed.")
         before = speakers.get(words.take, ())
-        speakers[words.take] = with_speaker(before, words.first, words.last, edit.name.strip())
+        speakers[words.take] = with_speaker(before, words.first, words.last, edit.name)
     return _with_speakers(timeline, speakers)
 
 

@@ -64,10 +64,9 @@ def describe(timeline: Timeline, edit: Edit) -> str:
         case edits.CorrectMany():
             return edit.name or f"Corrected {_count(len(edit.words), 'word')}"
         case edits.NameSpeaker():
-            who = edit.name.strip()
-            return f"{who} speaks here" if who else "The track’s own voice speaks here"
+            return f"{edit.name or 'The track’s own voice'} speaks here"
         case edits.RenameSpeaker():
-            return f"{edit.old} is {edit.new.strip() or 'the track’s own voice'}"
+            return f"{edit.old} is {edit.new or 'the track’s own voice'}"
         case edits.SetSections():
             more = len(edit.sections) - len(timeline.sections)
             if more > 0:
