@@ -173,7 +173,9 @@ def reading(voice: str, number: int, noise: str) -> Reading:
                 put(np.zeros(int(rng.uniform(0.25, 0.5) * RATE)))
             start = length
             put(sound, lap if joined else 0)
-            out.fillers.append((start / RATE, length / RATE, joined))
+            # One that is joined laps over the words on both sides: its edges are in the middle.
+            off = lap / 2 if joined else 0
+            out.fillers.append(((start - off) / RATE, (length - off) / RATE, joined))
             if not joined:
                 put(np.zeros(int(rng.uniform(0.25, 0.5) * RATE)))
                 out.starts.append(length / RATE)

@@ -9,7 +9,7 @@ the dictionary are PocketSphinx's for US English).
 import bisect
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from pathlib import Path
 from typing import Any, Literal
@@ -36,9 +36,14 @@ _AROUND_HOPS = 100
 _FAR_HOPS = 1000
 _SHORTEST_HOPS = 8
 _TAIL_HOPS = 6
+_REST_HOPS = 25
 _FILLERS = {"um": "AH M", "uh": "AH"}
 _LIKE_FILLERS = frozenset(("on", "i'm", "arm", "am", "some", "dumb", "done", "and", "oh", "um"))
 """What a recogniser writes where a filler touches the words beside it."""
+_NEVER_ALONE = frozenset(("dumb", "gum", "hum", "arm", "thumb"))
+"""The same where a filler stands alone, which these words hardly ever do."""
+_MARKS = " .,!?…-—"
+_SURE = 0.8
 _HELD = 1.5
 _DRAWN_OUT = 1.7
 """How far longer than its phones take a word is held that may be a filler, and one that is one even
@@ -135,13 +140,19 @@ class Aligner:
         if stray:
             # A short word alone between two pauses that sounds like a filler: is it there without?
             quiet = sound.copy()
-            for filler in stray:
+            for filler in stray.values():
                 low, high = of.hop(filler.start) - begin, of.hop(filler.end) - begin
                 quiet[low * HOP : high * HOP] *= 0.001
             without = self._listen(said, quiet, begin, of)
-            if without is not None:
+            if without is None:
+                # There is no such word elsewhere: it stands where it is, or it is a misheard filler.
+                stray = {i: stray[i] for i in stray if _misheard(words[i])}
+                for i in stray:
+                    del told.spans[i]
+                told.mistaken.update(stray)
+            else:
                 told = without
-                told.fillers.extend(stray)
+            told.fillers.extend(stray.values())
         out = list(told.fillers)
         held = self._held(said, told, of)
         out.extend(held.values())
@@ -158,7 +169,7 @@ class Aligner:
             elif index not in told.mistaken:
                 out.append(word)
         out.extend(phrase.left_alone(out))
-        return out
+        return of.filled(out, begin, stop)
 
     def _held(self, said: list[_Said], told: "_Told", of: "_Heard") -> dict[int, Word]:
         """Fillers that the recogniser took for a short word that sounds like one: held on one sound
@@ -307,6 +318,37 @@ class _Heard:
         while end < min(most, len(self.faint)) and self.faint[end]:
             end += 1
         return end
+
+    def filled(self, words: list[Word], begin: int, stop: int) -> list[Word]:
+        """Words found between two hops, each filler with the rest of the sound that it stands in:
+        its hum dies away, and what would be left of it is heard. Where that goes on to the word
+        beside it, the edge lies where it is quietest between the two."""
+        ordered = sorted(words, key=lambda word: word.start)
+        ends = [begin, *(self.hop(word.end) for word in ordered)]
+        starts = [*(self.hop(word.start) for word in ordered), stop]
+        out = []
+        for i, word in enumerate(ordered):
+            if word.kind == "filler":
+                low, high = starts[i], ends[i + 1]
+                low = self._rest(low, max(ends[i], low - _REST_HOPS, 0), ends[i])
+                high = self._rest(high, min(starts[i + 1], high + _REST_HOPS), starts[i + 1])
+                word = replace(word, start=self.frame(low), end=self.frame(high))
+            out.append(word)
+        return out
+
+    def _rest(self, edge: int, most: int, beside: int) -> int:
+        """An edge moved towards a hop, ``most``, over sound; ``beside``: the word there."""
+        towards = -1 if most < edge else 1
+        at = edge
+        first = min(0, towards)
+        while at != most and at + first < len(self.faint) and self.faint[at + first]:
+            at += towards
+        if at != beside or at == edge:
+            return at
+        low, high = sorted((edge, at))
+        power = np.square(self.sound[low * HOP : high * HOP]).reshape(-1, HOP).sum(axis=1)
+        quietest = low + int(power.argmin())
+        return quietest if towards > 0 else quietest + 1
 
     def filler(self, found: _Found, *, alone: bool, steady: bool = True) -> Word | None:
         """What the grammar took for a filler, if it is one: long enough, and a voice, if ``steady``
@@ -458,12 +500,18 @@ def _told(said: list[_Said], heard: list[_Found], of: _Heard) -> _Told | None:
     return told if len(left) <= _MOST_UNHEARD and len(left) < len(said) // 2 else None
 
 
-def _strays(said: list[_Said], told: _Told, of: _Heard) -> list[Word]:
-    """Short words that stand alone between two pauses and sound like a filler."""
+def _misheard(word: Word) -> bool:
+    """Whether a word that sounds like a filler is what a recogniser writes for one alone."""
+    return word.text.strip(_MARKS).lower() in _NEVER_ALONE and word.confidence < _SURE
+
+
+def _strays(said: list[_Said], told: _Told, of: _Heard) -> dict[int, Word]:
+    """Short words that stand alone between two pauses and sound like a filler, as which they are
+    given, by their number."""
     # A word with a filler right beside it does not stand alone.
     fillers = [(of.hop(word.start), of.hop(word.end)) for word in told.fillers]
     spans = [*told.spans.values(), *fillers]
-    out = []
+    out = {}
     for one in said:
         low, high = told.spans.get(one.word, (0, 0))
         before = max((end for _, end in spans if end <= low), default=0)
@@ -472,7 +520,7 @@ def _strays(said: list[_Said], told: _Told, of: _Heard) -> list[Word]:
         if len(one.text) <= _SHORT_LETTERS and high and apart:
             filler = of.filler(_Found("um", low, high), alone=True)
             if filler:
-                out.append(filler)
+                out[one.word] = filler
     return out
 
 
