@@ -38,7 +38,7 @@ from airtrim.core.snags.find import Snag, find_snags
 from airtrim.core.snags.listen import listen
 from airtrim.core.speech.recognise import packaged_model, recognised, transcribe
 from airtrim.core.speech.spelling import spoken
-from airtrim.core.timeline.edits import Place, apply
+from airtrim.core.timeline.edits import Place, SpanToCut, Tidy, apply
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.words import Word
 from bench.measuring import write_talk
@@ -431,16 +431,21 @@ def mistakes(halves: tuple[int, ...] = (0, 1)) -> dict[int, Snagged]:
 
 @dataclass
 class Tidied:
-    """A reading after "tidy closely", recognised and aligned again: fillers and repeats planted;
-    those ``left``, found where one was planted; what is found elsewhere, and is ``none``; words
-    wrong before and after, and how far the worst splice stands out of the sound around it (dB above
-    5 kHz; the click test of tests/core/test_render.py)."""
+    """A reading after "tidy closely": fillers and repeats planted; those of which more than 80 ms
+    are still to be heard; words of which more than 50 ms are gone. Recognised and aligned again:
+    how many fillers and repeats are found where one was planted, and elsewhere; words wrong before
+    and after, and where the mistakes are cut out by the truth instead. And how far the worst splice
+    stands out of the sound around it (dB above 5 kHz; the click test of
+    tests/core/test_render.py)."""
 
     planted: int
     left: int
+    damaged: int
+    again: int
     none: int
     wrong_before: float
     wrong_after: float
+    wrong_by_truth: float
     splice_db: float
 
 
@@ -460,13 +465,10 @@ def tidied(one: Reading, words: list[Word]) -> Tidied:
     readers = {"t": Reader()}
     done, _ = tidied_up(timeline, "close", {"t": tuple(words)}, readers, {})
     out = np.concatenate(list(render(done, readers.__getitem__, {"t": tuple(words)})))
-    after = Reading(one.name, one.half, out[:, 0].astype(np.float32), text=one.text)
-    again, _ = heard(after, transcribe)
-    _, snags = snags_of(after, again)
     repeats = [(low, high) for kind, low, high in one.mistakes if kind == "repeat"]
     there = [(low, high) for low, high, _ in one.fillers] + repeats
     clips = done.tracks[0].clips
-    found = [s for s in snags if s.kind in ("filler", "repeat")]
+    again, found = _heard_again(one, out)
 
     def from_planted(snag: Snag) -> bool:
         """Whether some of its sound is from where a mistake was planted."""
@@ -477,8 +479,6 @@ def tidied(one: Reading, words: list[Word]) -> Tidied:
             for low, high in there
         )
 
-    left = sum(map(from_planted, found))
-
     def wrong(found: list[Word]) -> float:
         text = " ".join(" ".join(spoken(w.text)) for w in found if w.kind == "word")
         return jiwer.wer(one.text, text)
@@ -488,15 +488,56 @@ def tidied(one: Reading, words: list[Word]) -> Tidied:
         for a, b in pairwise(clips)
         if a.end == b.at and b.at > 0
     ]
-    planned = [w for w in words if w.kind == "word"]
+    gone = [_span(low, high) for low, high in there]
+    exact = apply(timeline, Tidy(cuts=tuple(gone), name="By the truth"))
+    by_truth = np.concatenate(list(render(exact, readers.__getitem__, {"t": tuple(words)})))
+    left, damaged = _by_sound(one, [(c.start, c.start + c.frames) for c in clips], there)
+    planted_again = sum(map(from_planted, found))
     return Tidied(
         planted=len(there),
         left=left,
-        none=len(found) - left,
-        wrong_before=wrong(planned),
+        damaged=damaged,
+        again=planted_again,
+        none=len(found) - planted_again,
+        wrong_before=wrong(words),
         wrong_after=wrong(again),
+        wrong_by_truth=wrong(_heard_again(one, by_truth)[0]),
         splice_db=max(splices, default=-99.0),
     )
+
+
+def _span(start_s: float, end_s: float) -> SpanToCut:
+    start = round(start_s * RATE)
+    return SpanToCut(start=start, frames=round(end_s * RATE) - start)
+
+
+def _heard_again(one: Reading, sound: NDArray[np.float32]) -> tuple[list[Word], list[Snag]]:
+    """The words of a reading after an edit, and its fillers and repeats."""
+    after = Reading(one.name, one.half, sound[:, 0].astype(np.float32), text=one.text)
+    words, _ = heard(after, transcribe)
+    return words, [s for s in snags_of(after, words)[1] if s.kind in ("filler", "repeat")]
+
+
+def _by_sound(
+    one: Reading, kept: list[tuple[int, int]], there: list[tuple[float, float]]
+) -> tuple[int, int]:
+    """How many of the mistakes are still to be heard where spans of a reading are kept, and how
+    many words have lost something: sound within 20 dB of the speech, in steps of 10 ms."""
+    hop = RATE // 100
+    count = len(one.sound) // hop
+    power = np.square(one.sound[: count * hop], dtype=np.float64).reshape(count, hop).mean(axis=1)
+    loud = power > 0.01**2
+    stays, planted = np.zeros(count, np.bool_), np.zeros(count, np.bool_)
+    for low, high in kept:
+        stays[-(-low // hop) : high // hop] = True
+    for _, low_s, high_s in one.mistakes:
+        planted[int(low_s * 100) : int(high_s * 100) + 1] = True
+    for low_s, high_s in there:
+        planted[int(low_s * 100) : int(high_s * 100) + 1] = True
+    left = sum((loud & stays)[int(a * 100) : int(b * 100) + 1].sum() > 8 for a, b in there)
+    lost = np.concatenate([[0], loud & ~stays & ~planted, [0]]).astype(np.int8)
+    runs = np.flatnonzero(np.diff(lost)).reshape(-1, 2)
+    return int(left), int(((runs[:, 1] - runs[:, 0]) > 5).sum())
 
 
 def memory_of(hours: float = 3.0) -> tuple[float, float]:
@@ -574,16 +615,18 @@ def told_mistakes(scores: dict[int, Snagged]) -> str:
 
 def told_tidied(name: str, tidied: list[Tidied]) -> str:
     """What is left after tidying."""
-    before, after = (
-        np.mean([getattr(t, wrong) for t in tidied]) for wrong in ("wrong_before", "wrong_after")
+    before, after, by_truth = (
+        np.mean([getattr(t, f"wrong_{when}") for t in tidied])
+        for when in ("before", "after", "by_truth")
     )
-    planted, left, none = (
-        sum(getattr(t, count) for t in tidied) for count in ("planted", "left", "none")
+    planted, left, damaged, again, none = (
+        sum(getattr(t, count) for t in tidied)
+        for count in ("planted", "left", "damaged", "again", "none")
     )
     return (
-        f"tidied closely, {name}: {left} left of {planted}; {none} found that are none; words "
-        f"wrong {before:.3f} before, {after:.3f} after; worst splice "
-        f"{max(t.splice_db for t in tidied):.1f} dB"
+        f"tidied closely, {name}: {left} of {planted} left, {damaged} words damaged; found again "
+        f"{again}, elsewhere {none}; words wrong {before:.3f} before, {after:.3f} after, "
+        f"{by_truth:.3f} cut by the truth; worst splice {max(t.splice_db for t in tidied):.1f} dB"
     )
 
 

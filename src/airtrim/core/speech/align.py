@@ -60,6 +60,8 @@ _DOUBT = 0.6
 _APART_HOPS = 10
 _SHORT_LETTERS = 4
 _LEAST_HOPS = 13
+_LEAST_FIRST_HOPS = 18
+"""How long a filler is, and one with which a phrase begins, that may be the beginning of a word."""
 _HINTED_HOPS = 8
 _LEAST_VOICED = 0.6
 _MOST_CHANGE_DB = 2.4
@@ -82,6 +84,9 @@ class _Said:
     word: int
     doubtful: bool
     """It may be a filler that the recogniser took for a word."""
+    start: int
+    end: int
+    """Where the recogniser has the word, in frames of the take."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,7 +129,7 @@ class Aligner:
             doubtful = (
                 len(known) == 1 and len(known[0]) <= _SHORT_LETTERS and word.confidence < _DOUBT
             )
-            said.extend(_Said(text, i, doubtful) for text in known)
+            said.extend(_Said(text, i, doubtful, word.start, word.end) for text in known)
         if not said:
             # An island between two pauses that no word covers is judged by itself.
             alone = of.filler(_Found("uh", start, end), alone=True)
@@ -153,8 +158,8 @@ class Aligner:
             else:
                 told = without
             told.fillers.extend(stray.values())
-        out = list(told.fillers)
         held = self._held(said, told, of)
+        out = list(told.fillers)
         out.extend(held.values())
         starts = [start for start, _ in told.spans.values()]
         starts += [of.hop(filler.start) for filler in out]
@@ -322,7 +327,8 @@ class _Heard:
     def filled(self, words: list[Word], begin: int, stop: int) -> list[Word]:
         """Words found between two hops, each filler with the rest of the sound that it stands in:
         its hum dies away, and what would be left of it is heard. Where that goes on to the word
-        beside it, the edge lies where it is quietest between the two."""
+        beside it, the edge lies where it is quietest between the two. A word after a pause begins
+        with the voice."""
         ordered = sorted(words, key=lambda word: word.start)
         ends = [begin, *(self.hop(word.end) for word in ordered)]
         starts = [*(self.hop(word.start) for word in ordered), stop]
@@ -333,6 +339,12 @@ class _Heard:
                 low = self._rest(low, max(ends[i], low - _REST_HOPS, 0), ends[i])
                 high = self._rest(high, min(starts[i + 1], high + _REST_HOPS), starts[i + 1])
                 word = replace(word, start=self.frame(low), end=self.frame(high))
+            else:
+                low, least = starts[i], max(ends[i], starts[i] - _REST_HOPS)
+                while low > least and self.loud[low - 1] and self.voice.voiced(low - 1, low):
+                    low -= 1
+                if low > ends[i]:
+                    word = replace(word, start=self.frame(low))
             out.append(word)
         return out
 
@@ -356,7 +368,8 @@ class _Heard:
         start, end = self.sounding(found.start, found.end)
         length = end - start
         hinted = any(start - _NEAR_HOPS <= hint <= end + _NEAR_HOPS for hint in self.hints)
-        least = _HINTED_HOPS if hinted and alone else _LEAST_HOPS
+        first = not alone and not self.faint[max(0, start - 2 * _APART_HOPS) : start - 2].any()
+        least = _HINTED_HOPS if hinted and alone else _LEAST_FIRST_HOPS if first else _LEAST_HOPS
         if length < least or length > (_LONGEST_ALONE_HOPS if alone else _LONGEST_FILLER_HOPS):
             return None
         most = _MOST_CHANGE_ALONE_DB if alone else _MOST_CHANGE_DB
@@ -472,7 +485,8 @@ def _told(said: list[_Said], heard: list[_Found], of: _Heard) -> _Told | None:
         """Fillers heard since the last word, up to the word at a place: those that are none leave
         the doubtful words that they were taken for, or else their own place."""
         told.fillers.extend(word for word in taken if word)
-        if None in taken:
+        # A doubtful word may be a filler: one that is there, and no word beside it.
+        if None in taken or any(not _stands_for(one, taken) for one in said[place:until]):
             skipped: list[_Place] = [("instead", one) for one in range(place, until)]
             told.refused.update(skipped or [("before", until)])
         told.mistaken.update(said[one].word for one in range(place, until))
@@ -498,6 +512,13 @@ def _told(said: list[_Said], heard: list[_Found], of: _Heard) -> _Told | None:
         settle(len(said))
     # The last word or two may be too faint: what is heard before them stands.
     return told if len(left) <= _MOST_UNHEARD and len(left) < len(said) // 2 else None
+
+
+def _stands_for(one: _Said, fillers: list[Word | None]) -> bool:
+    """Whether a word is the one filler that was heard instead of it, and about where it is."""
+    near = _BESIDE_HOPS // 2 * _TO_FRAMES
+    found = [f for f in fillers if f and f.start < one.end + near and f.end > one.start - near]
+    return len(fillers) == len(found) == 1
 
 
 def _misheard(word: Word) -> bool:
