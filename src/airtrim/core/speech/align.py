@@ -40,9 +40,7 @@ _REST_HOPS = 25
 _FILLERS = {"um": "AH M", "uh": "AH"}
 _LIKE_FILLERS = frozenset(("on", "i'm", "arm", "am", "some", "dumb", "done", "and", "oh", "um"))
 """What a recogniser writes where a filler touches the words beside it."""
-_NEVER_ALONE = frozenset(("dumb", "gum", "hum", "arm", "thumb"))
-"""The same where a filler stands alone, which these words hardly ever do."""
-_MARKS = " .,!?…-—"
+_MISSING_WEIGHT = 0.1
 _SURE = 0.8
 _HELD = 1.5
 _DRAWN_OUT = 1.7
@@ -54,8 +52,8 @@ _SIGN = "zz"
 """What tells a filler of the grammar from a word of the same name."""
 _TRIES = 4
 _MOST_UNHEARD = 2
-_FILLER_WEIGHT = 0.05
-_MISHEARD_WEIGHT = 0.1
+_FILLER_WEIGHT = 0.1
+_MISHEARD_WEIGHT = 0.2
 _DOUBT = 0.6
 _APART_HOPS = 10
 _SHORT_LETTERS = 4
@@ -87,6 +85,13 @@ class _Said:
     start: int
     end: int
     """Where the recogniser has the word, in frames of the take."""
+    missing: bool = False
+    """It may not be there at all."""
+
+    @property
+    def may_be_none(self) -> bool:
+        """Whether the phrase may be heard without it."""
+        return self.doubtful or self.missing
 
 
 @dataclass(frozen=True, slots=True)
@@ -148,16 +153,12 @@ class Aligner:
             for filler in stray.values():
                 low, high = of.hop(filler.start) - begin, of.hop(filler.end) - begin
                 quiet[low * HOP : high * HOP] *= 0.001
-            without = self._listen(said, quiet, begin, of)
-            if without is None:
-                # There is no such word elsewhere: it stands where it is, or it is a misheard filler.
-                stray = {i: stray[i] for i in stray if _misheard(words[i])}
-                for i in stray:
-                    del told.spans[i]
-                told.mistaken.update(stray)
-            else:
+            unsure = {i for i in stray if words[i].confidence < _SURE}
+            others = [replace(one, missing=one.word in unsure) for one in said]
+            without = self._listen(others, quiet, begin, of)
+            if without is not None:
                 told = without
-            told.fillers.extend(stray.values())
+                told.fillers.extend(stray.values())
         held = self._held(said, told, of)
         out = list(told.fillers)
         out.extend(held.values())
@@ -242,21 +243,9 @@ class Aligner:
     ) -> list[_Found] | None:
         """The words in order, with a filler or none before each and at the end, but not at the
         places in ``closed``. A doubtful word may be a filler itself."""
-        order = []
-        for place, one in enumerate([*said, None]):
-            if ("before", place) not in closed:
-                order.append(f"[/{_FILLER_WEIGHT}/ <filler>]")
-            if one and one.doubtful and ("instead", place) not in closed:
-                order.append(f"({one.text} | /{_MISHEARD_WEIGHT}/ <filler>)")
-            elif one:
-                order.append(one.text)
-        names = " | ".join(_SIGN + name for name in _FILLERS)
-        grammar = (
-            f"#JSGF V1.0;\ngrammar phrase;\n<filler> = {names};\n"
-            f"public <phrase> = {' '.join(order)};"
-        )
         decoder = self._decoder
-        decoder.add_jsgf_string("phrase", grammar)
+        graph = decoder.create_fsg("phrase", 0, 2 * len(said) + 2, list(_ways(said, closed)))
+        decoder.add_fsg("phrase", graph)
         decoder.activate_search("phrase")
         decoder.start_utt()
         pcm = (np.clip(sound, -1.0, 1.0) * 32767.0).astype(np.int16)
@@ -486,7 +475,8 @@ def _told(said: list[_Said], heard: list[_Found], of: _Heard) -> _Told | None:
         the doubtful words that they were taken for, or else their own place."""
         told.fillers.extend(word for word in taken if word)
         # A doubtful word may be a filler: one that is there, and no word beside it.
-        if None in taken or any(not _stands_for(one, taken) for one in said[place:until]):
+        there = [one for one in said[place:until] if not one.missing]
+        if None in taken or any(not _stands_for(one, taken) for one in there):
             skipped: list[_Place] = [("instead", one) for one in range(place, until)]
             told.refused.update(skipped or [("before", until)])
         told.mistaken.update(said[one].word for one in range(place, until))
@@ -498,7 +488,7 @@ def _told(said: list[_Said], heard: list[_Found], of: _Heard) -> _Told | None:
             taken.append(of.filler(named, alone=False))
             continue
         here = place
-        while here < len(said) and said[here].doubtful and said[here].text != found.text:
+        while here < len(said) and said[here].may_be_none and said[here].text != found.text:
             here += 1
         if here >= len(said) or said[here].text != found.text:
             return None
@@ -507,11 +497,38 @@ def _told(said: list[_Said], heard: list[_Found], of: _Heard) -> _Told | None:
         low, _ = told.spans.get(index, (found.start, 0))
         told.spans[index] = low, found.end
         place = here + 1
-    left = [one for one in said[place:] if not one.doubtful]
+    left = [one for one in said[place:] if not one.may_be_none]
     if not left:
         settle(len(said))
     # The last word or two may be too faint: what is heard before them stands.
     return told if len(left) <= _MOST_UNHEARD and len(left) < len(said) // 2 else None
+
+
+def _ways(
+    said: list[_Said], closed: set["_Place"]
+) -> Iterator[tuple[int, int, float, str] | tuple[int, int, float]]:
+    """The grammar of a phrase: steps from state to state with their weight and word. Before a word
+    is the state twice its place, or the one after that where a filler came before it."""
+    fillers = [(_SIGN + name, 1 / len(_FILLERS)) for name in _FILLERS]
+    for place, one in enumerate([*said, None]):
+        here, after = 2 * place, 2 * place + 2
+        open_here = ("before", place) not in closed
+        plain = 1 / (1 + _FILLER_WEIGHT) if open_here else 1.0
+        if open_here:
+            for name, share in fillers:
+                yield here, here + 1, _FILLER_WEIGHT * plain * share, name
+        for state, weight in ((here, plain), (here + 1, 1.0)):
+            if one is None:
+                yield state, after, weight
+                continue
+            mistaken = one.doubtful and ("instead", place) not in closed
+            if mistaken:
+                weight /= 1 + _MISHEARD_WEIGHT
+                for name, share in fillers:
+                    yield state, after, weight * _MISHEARD_WEIGHT * share, name
+            yield state, after, weight, one.text
+            if one.missing:
+                yield state, after, weight * _MISSING_WEIGHT
 
 
 def _stands_for(one: _Said, fillers: list[Word | None]) -> bool:
@@ -519,11 +536,6 @@ def _stands_for(one: _Said, fillers: list[Word | None]) -> bool:
     near = _BESIDE_HOPS // 2 * _TO_FRAMES
     found = [f for f in fillers if f and f.start < one.end + near and f.end > one.start - near]
     return len(fillers) == len(found) == 1
-
-
-def _misheard(word: Word) -> bool:
-    """Whether a word that sounds like a filler is what a recogniser writes for one alone."""
-    return word.text.strip(_MARKS).lower() in _NEVER_ALONE and word.confidence < _SURE
 
 
 def _strays(said: list[_Said], told: _Told, of: _Heard) -> dict[int, Word]:

@@ -23,7 +23,7 @@ from airtrim.errors import BadInput
 _PIECE_S = 180
 _SEARCH_S = 20
 _FILLER = re.compile(
-    r"^(u+h*m+|u+h+|e+r+m*|a+h+|ä+h+m*|e+u+h+|e+h+m+|h+m+|m{2,}|mhm|uh-huh)$", re.IGNORECASE
+    r"^(u+h*m+|u+g?h+|e+r+m*|a+h+|ä+h+m*|e+u+h+|e+h+m+|h+m+|m{2,}|mhm|uh-huh)$", re.IGNORECASE
 )
 
 Read = Callable[[int, int], NDArray[np.float32]]
