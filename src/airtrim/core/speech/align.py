@@ -305,7 +305,8 @@ class _Heard:
         low, high = self.sounding(start, end)
         while low > start and self.faint[low - 1]:
             low -= 1
-        return low, self.fading(high, end)
+        rest = np.flatnonzero(self.faint[high:end])
+        return low, high + int(rest[-1]) + 1 if len(rest) else high
 
     def fading(self, end: int, most: int) -> int:
         """An end with the faint sound right after it, up to ``most``."""
