@@ -38,7 +38,9 @@ _SHORTEST_HOPS = 8
 _TAIL_HOPS = 6
 _REST_HOPS = 25
 _FILLERS = {"um": "AH M", "uh": "AH"}
-_LIKE_FILLERS = frozenset(("on", "i'm", "arm", "am", "some", "dumb", "done", "and", "oh", "um"))
+_LIKE_FILLERS = frozenset(
+    ("a", "on", "i'm", "arm", "am", "some", "dumb", "done", "and", "oh", "um")
+)
 """What a recogniser writes where a filler touches the words beside it."""
 _MISSING_WEIGHT = 0.1
 _SURE = 0.8
