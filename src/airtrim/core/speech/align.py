@@ -550,6 +550,10 @@ def _strays(said: list[_Said], told: _Told, of: _Heard) -> dict[int, Word]:
     out = {}
     for one in said:
         low, high = told.spans.get(one.word, (0, 0))
+        # One in doubt may have been given the pause after it, and even what comes after that.
+        for _, last in islands_of(of.loud[low:high])[: one.doubtful]:
+            if high - low - last >= _APART_HOPS:
+                high = low + last
         before = max((end for _, end in spans if end <= low), default=0)
         after = min((start for start, _ in spans if start >= high), default=len(of.loud))
         apart = low - before >= _APART_HOPS and after - high >= _APART_HOPS
