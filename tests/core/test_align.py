@@ -4,6 +4,7 @@ The demo's mistakes are put there by hand, so where they lie is exact to the sam
 """
 
 import re
+from dataclasses import replace
 from functools import partial
 from itertools import pairwise
 
@@ -168,6 +169,80 @@ def test_a_word_that_took_a_filler_and_a_pause_to_itself_gives_them_back(
     found = exact(aligner, swallowed, sounds_at_16_khz["guest"], 0)
     again = found[filler_at(found, mistakes, 2) + 1]
     assert (again.text, again.start) == (after.text, pytest.approx(after.start, abs=RATE // 10))
+
+
+def alone_fillers(words: list[Word], mistakes) -> list[int]:
+    """Which words are fillers of the guest's that stand between two pauses."""
+    planted = [m for m in mistakes["guest"] if m["kind"] == "filler" and not m["joined"]]
+    return [filler_at(words, {"guest": [one]}, 0) for one in planted]
+
+
+def without_fillers(words: list[Word], wrong: dict[int, Word]) -> list[Word]:
+    return [wrong.get(i, w) for i, w in enumerate(words) if i in wrong or w.kind == "word"]
+
+
+@pytest.mark.parametrize(("confidence", "stays"), [(0.4, False), (0.95, True)])
+def test_a_short_word_written_for_a_filler_alone_leaves_where_it_is_in_doubt(
+    aligner: Aligner,
+    exact_words: dict[str, list[Word]],
+    sounds_at_16_khz: dict[str, np.ndarray],
+    mistakes,
+    confidence: float,
+    stays: bool,
+) -> None:
+    """As a recogniser writes “dumb” for an “um” between two pauses. Of a word that it is sure of
+    nothing is lost."""
+    right = exact_words["guest"]
+    places = alone_fillers(right, mistakes)
+    assert places
+    for at in places:
+        wrong = replace(right[at], text="dumb", kind="word", confidence=confidence)
+        words = without_fillers(right, {at: wrong})
+        found = exact(aligner, words, sounds_at_16_khz["guest"], 0)
+        assert ("dumb" in [w.text for w in found]) == stays
+        if not stays:
+            assert any(w.kind == "filler" and abs(w.start - wrong.start) < 2400 for w in found)
+
+
+def test_a_doubtful_word_beside_a_filler_is_not_taken_for_it(
+    aligner: Aligner,
+    exact_words: dict[str, list[Word]],
+    sounds_at_16_khz: dict[str, np.ndarray],
+    mistakes,
+) -> None:
+    """What follows a filler after its pause is a word however unsure the recogniser is of it."""
+    right = exact_words["guest"]
+    for at in alone_fillers(right, mistakes):
+        after = right[at + 1]
+        words = without_fillers(right, {at + 1: replace(after, confidence=0.2)})
+        found = exact(aligner, words, sounds_at_16_khz["guest"], 0)
+        near = [w.text for w in found if abs(w.start - after.start) < RATE // 10]
+        assert after.text in near
+        assert any(w.kind == "filler" and w.start < right[at].end for w in found)
+
+
+def test_a_filler_takes_the_hum_that_dies_away_after_it(
+    aligner: Aligner,
+    exact_words: dict[str, list[Word]],
+    sounds_at_16_khz: dict[str, np.ndarray],
+    mistakes,
+) -> None:
+    """Faint as it is, it would be heard where the filler was cut. A word keeps its own sound."""
+    right = exact_words["guest"]
+    at = alone_fillers(right, mistakes)[0]
+    filler, after = right[at], right[at + 1]
+    length = RATE * 15 // 100
+    assert after.start - filler.end > length + RATE // 10
+    end = filler.end // 3
+    sound = sounds_at_16_khz["guest"].copy()
+    middle = (filler.start + filler.end) // 6
+    dying = np.linspace(0.22, 0.16, 2_400, dtype=np.float32)
+    sound[end : end + 2_400] += sound[middle - 1_200 : middle + 1_200] * dying
+    found = exact(aligner, without_fillers(right, {}), sound, 0)
+    longer = found[at]
+    assert longer.kind == "filler"
+    assert longer.end == pytest.approx(filler.end + length, abs=RATE * 4 // 100)
+    assert found[at + 1].start == pytest.approx(after.start, abs=RATE // 50)
 
 
 def test_what_a_word_reaches_over_is_one_phrase() -> None:

@@ -34,6 +34,7 @@ _BESIDE_HOPS = 30
 _LEAST_BESIDE_HOPS = 10
 _AROUND_HOPS = 100
 _FAR_HOPS = 1000
+_FAR_OFF_HOPS = 80
 _SHORTEST_HOPS = 8
 _TAIL_HOPS = 6
 _REST_HOPS = 25
@@ -144,23 +145,25 @@ class Aligner:
         begin, stop = of.with_room(start, end)
         sound = of.sound[begin * HOP : stop * HOP]
         told = self._listen(said, sound, begin, of)
-        if told is None:
+        if told is None or (told.far_off(said, of) and phrase.halves()):
             # Some word is not there, or in the next phrase: less is lost of less.
             halves = phrase.halves()
             return [word for half in halves for word in self.align(half)] if halves else words
-        stray = _strays(said, told, of)
-        if stray:
-            # A short word alone between two pauses that sounds like a filler: is it there without?
-            quiet = sound.copy()
-            for filler in stray.values():
-                low, high = of.hop(filler.start) - begin, of.hop(filler.end) - begin
-                quiet[low * HOP : high * HOP] *= 0.001
-            unsure = {i for i in stray if words[i].confidence < _SURE}
-            others = [replace(one, missing=one.word in unsure) for one in said]
-            without = self._listen(others, quiet, begin, of)
-            if without is not None:
-                told = without
-                told.fillers.extend(stray.values())
+        for index, filler in _strays(said, told, of).items():
+            # A short word alone between two pauses that sounds like a filler: is it there without,
+            # among what is said on the side where the recogniser has it?
+            word, low, high = words[index], of.hop(filler.start), of.hop(filler.end)
+            after = word.start + word.end >= filler.start + filler.end
+            first, last = (high, stop) if after else (begin, low)
+            side = [
+                replace(one, missing=one.word == index and word.confidence < _SURE)
+                for one in said
+                if (one.word >= index if after else one.word <= index)
+            ]
+            without = self._listen(side, of.sound[first * HOP : last * HOP], first, of)
+            if without is not None and not without.far_off(side, of):
+                told.heard_again(side, without, first, last, of)
+                told.fillers.append(filler)
         held = self._held(said, told, of)
         out = list(told.fillers)
         out.extend(held.values())
@@ -461,6 +464,29 @@ class _Told:
     fillers: list[Word]
     refused: set["_Place"]
     mistaken: set[int]
+
+    def heard_again(
+        self, said: list[_Said], other: "_Told", first: int, last: int, of: "_Heard"
+    ) -> None:
+        """Take over what was heard of some of the words, between two hops, once more."""
+        for one in said:
+            self.spans.pop(one.word, None)
+            self.mistaken.discard(one.word)
+        self.spans.update(other.spans)
+        self.mistaken.update(other.mistaken)
+        self.fillers[:] = [f for f in self.fillers if not first <= of.hop(f.start) < last]
+        self.fillers.extend(other.fillers)
+
+    def far_off(self, said: list[_Said], of: "_Heard") -> bool:
+        """Whether a word is far from where the recogniser has it, which is right to some tenths of
+        a second: what was said there is likely something else."""
+        off = (
+            max(of.frame(low) - one.end, one.start - of.frame(high))
+            for one in said
+            if one.word in self.spans
+            for low, high in [self.spans[one.word]]
+        )
+        return max(off, default=0) > _FAR_OFF_HOPS * _TO_FRAMES
 
 
 _Place = tuple[Literal["before", "instead"], int]
