@@ -530,7 +530,8 @@ def _told(said: list[_Said], heard: list[_Found], of: _Heard) -> _Told | None:
     if not left:
         settle(len(said))
     # The last word or two may be too faint: what is heard before them stands.
-    return told if len(left) <= _MOST_UNHEARD and len(left) < len(said) // 2 else None
+    few = len(left) <= _MOST_UNHEARD and len(left) < len(said) // 2
+    return told if few or not left else None
 
 
 def _ways(
