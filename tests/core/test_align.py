@@ -203,6 +203,29 @@ def test_a_short_word_written_for_a_filler_alone_leaves_where_it_is_in_doubt(
             assert any(w.kind == "filler" and abs(w.start - wrong.start) < 2400 for w in found)
 
 
+@pytest.mark.parametrize("where", ["first", "last"])
+def test_a_short_word_with_which_a_take_begins_or_ends_is_kept(
+    aligner: Aligner,
+    exact_words: dict[str, list[Word]],
+    sounds_at_16_khz: dict[str, np.ndarray],
+    mistakes,
+    where: str,
+) -> None:
+    """Though it sounds like a filler: nothing is said on the side where the recogniser has it."""
+    right = exact_words["guest"]
+    at = alone_fillers(right, mistakes)[0]
+    sound = sounds_at_16_khz["guest"]
+    if where == "first":
+        start, end = right[at].start, right[at + 6].end
+        said = [Word("No.", start, start + RATE // 20, "word", 0.7), *right[at + 1 : at + 7]]
+    else:
+        start, end = right[at - 4].start, right[at].end
+        said = [*right[at - 4 : at], Word("No.", end - RATE // 20, end, "word", 0.7)]
+    words = [replace(w, start=w.start - start, end=w.end - start) for w in said]
+    found = exact(aligner, words, sound[start // 3 : end // 3], 0)
+    assert "No." in [word.text for word in found]
+
+
 def test_a_doubtful_word_beside_a_filler_is_not_taken_for_it(
     aligner: Aligner,
     exact_words: dict[str, list[Word]],

@@ -150,20 +150,7 @@ class Aligner:
             halves = phrase.halves()
             return [word for half in halves for word in self.align(half)] if halves else words
         for index, filler in _strays(said, told, of).items():
-            # A short word alone between two pauses that sounds like a filler: is it there without,
-            # among what is said on the side where the recogniser has it?
-            word, low, high = words[index], of.hop(filler.start), of.hop(filler.end)
-            after = word.start + word.end >= filler.start + filler.end
-            first, last = (high, stop) if after else (begin, low)
-            side = [
-                replace(one, missing=one.word == index and word.confidence < _SURE)
-                for one in said
-                if (one.word >= index if after else one.word <= index)
-            ]
-            without = self._listen(side, of.sound[first * HOP : last * HOP], first, of)
-            if without is not None and not without.far_off(side, of):
-                told.heard_again(side, without, first, last, of)
-                told.fillers.append(filler)
+            self._without(words[index], index, filler, said, told, of, begin, stop)
         held = self._held(said, told, of)
         out = list(told.fillers)
         out.extend(held.values())
@@ -181,6 +168,33 @@ class Aligner:
                 out.append(word)
         out.extend(phrase.left_alone(out))
         return of.filled(out, begin, stop)
+
+    def _without(
+        self,
+        word: Word,
+        index: int,
+        filler: Word,
+        said: list[_Said],
+        told: "_Told",
+        of: "_Heard",
+        begin: int,
+        stop: int,
+    ) -> None:
+        """A short word alone between two pauses that sounds like a filler is one, if without it the
+        word is heard among what is said on the side where the recogniser has it; or not at all,
+        where the recogniser is not sure of it."""
+        low, high = of.hop(filler.start), of.hop(filler.end)
+        after = word.start + word.end >= filler.start + filler.end
+        first, last = (high, stop) if after else (begin, low)
+        side = [
+            replace(one, missing=one.word == index and word.confidence < _SURE)
+            for one in said
+            if (one.word >= index if after else one.word <= index)
+        ]
+        without = self._listen(side, of.sound[first * HOP : last * HOP], first, of)
+        if without is not None and not without.far_off(side, of):
+            told.heard_again(side, without, first, last, of)
+            told.fillers.append(filler)
 
     def _held(self, said: list[_Said], told: "_Told", of: "_Heard") -> dict[int, Word]:
         """Fillers that the recogniser took for a short word that sounds like one: held on one sound
