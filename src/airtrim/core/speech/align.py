@@ -37,6 +37,13 @@ _FAR_HOPS = 1000
 _FAR_OFF_HOPS = 80
 _SHORTEST_HOPS = 8
 _TAIL_HOPS = 6
+_RELEASE_HOPS = 12
+_SHORTEST_RELEASE_HOPS = 3
+_LONGEST_RELEASE_HOPS = 25
+_LONGEST_SYLLABLE_HOPS = 40
+_LEAST_IN_SYLLABLE = 0.1
+"""How soon after a word its last sound may come, how long that is, and how much of it is a voice
+where it is a syllable."""
 _REST_HOPS = 25
 _FILLERS = {"um": "AH M", "uh": "AH"}
 _LIKE_FILLERS = frozenset(
@@ -161,8 +168,9 @@ class Aligner:
                 continue
             if index in told.spans:
                 low, high = of.heard(*told.spans[index])
-                most = min([high + _TAIL_HOPS, *(start for start in starts if start >= high)])
-                at, to = of.frame(low), of.frame(of.fading(high, most))
+                beside = min((one for one in starts if one >= high), default=len(of.faint))
+                high = of.fading(high, min(high + _TAIL_HOPS, beside))
+                at, to = of.frame(low), of.frame(of.released(high, beside))
                 out.append(Word(word.text, at, to, word.kind, word.confidence))
             elif index not in told.mistaken:
                 out.append(word)
@@ -331,6 +339,18 @@ class _Heard:
         """An end with the faint sound right after it, up to ``most``."""
         while end < min(most, len(self.faint)) and self.faint[end]:
             end += 1
+        return end
+
+    def released(self, end: int, most: int) -> int:
+        """An end with what sounds after it once more, as the release of a “t” or a faint syllable,
+        if that begins and is over soon and quiet follows."""
+        for first, last in _runs(self.faint[end:most][: _RELEASE_HOPS + _LONGEST_SYLLABLE_HOPS]):
+            start, after = end + first, end + last
+            voiced = self.voice.voiced(start, after) >= _LEAST_IN_SYLLABLE
+            longest = _LONGEST_SYLLABLE_HOPS if voiced else _LONGEST_RELEASE_HOPS
+            soon = first <= _RELEASE_HOPS and _SHORTEST_RELEASE_HOPS <= last - first <= longest
+            if soon and after + _APART_HOPS <= most and not self.faint[after:][:_APART_HOPS].any():
+                return after
         return end
 
     def filled(self, words: list[Word], begin: int, stop: int) -> list[Word]:
@@ -635,8 +655,18 @@ def _phrases(
 
 def islands_of(loud: NDArray[np.bool_]) -> list[tuple[int, int]]:
     """Where there is sound, from hop to hop; what is over at once is none."""
-    changes = np.flatnonzero(np.diff(np.concatenate([[0], loud.astype(np.int8), [0]])))
-    return [(a, b) for a, b in changes.reshape(-1, 2).tolist() if b - a >= _SHORTEST_HOPS]
+    joined: list[tuple[int, int]] = []
+    for start, end in _runs(loud):
+        if joined and start - joined[-1][1] < _SHORTEST_HOPS:
+            joined[-1] = joined[-1][0], end
+        else:
+            joined.append((start, end))
+    return [(a, b) for a, b in joined if b - a >= _SHORTEST_HOPS]
+
+
+def _runs(sounds: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    changes = np.flatnonzero(np.diff(np.concatenate([[0], sounds.astype(np.int8), [0]])))
+    return [(a, b) for a, b in changes.reshape(-1, 2).tolist()]
 
 
 def _stretches(islands: list[tuple[int, int]]) -> list[tuple[int, int]]:
