@@ -40,6 +40,7 @@ from airtrim.core.speech.recognise import packaged_model, recognised, transcribe
 from airtrim.core.speech.spelling import spoken
 from airtrim.core.timeline.edits import Place, SpanToCut, Tidy, apply
 from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.snap import runs
 from airtrim.core.timeline.words import Word
 from bench.measuring import write_talk
 
@@ -532,14 +533,10 @@ def _by_sound(
     stays, planted = np.zeros(count, np.bool_), np.zeros(count, np.bool_)
     for low, high in kept:
         stays[-(-low // hop) : high // hop] = True
-    for _, low_s, high_s in one.mistakes:
-        planted[int(low_s * 100) : int(high_s * 100) + 1] = True
-    for low_s, high_s in there:
+    for low_s, high_s in [*there, *((low, high) for _, low, high in one.mistakes)]:
         planted[int(low_s * 100) : int(high_s * 100) + 1] = True
     left = sum((loud & stays)[int(a * 100) : int(b * 100) + 1].sum() > 8 for a, b in there)
-    lost = np.concatenate([[0], loud & ~stays & ~planted, [0]]).astype(np.int8)
-    runs = np.flatnonzero(np.diff(lost)).reshape(-1, 2)
-    return int(left), int(((runs[:, 1] - runs[:, 0]) > 5).sum())
+    return int(left), sum(end - start > 5 for start, end in runs(loud & ~stays & ~planted))
 
 
 def memory_of(hours: float = 3.0) -> tuple[float, float]:

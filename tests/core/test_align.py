@@ -4,7 +4,8 @@ The demo's mistakes are put there by hand, so where they lie is exact to the sam
 """
 
 import re
-from dataclasses import replace
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 from functools import partial
 from itertools import pairwise
 
@@ -171,10 +172,30 @@ def test_a_word_that_took_a_filler_and_a_pause_to_itself_gives_them_back(
     assert (again.text, again.start) == (after.text, pytest.approx(after.start, abs=RATE // 10))
 
 
-def alone_fillers(words: list[Word], mistakes) -> list[int]:
-    """Which words are fillers of the guest's that stand between two pauses."""
+@dataclass(frozen=True)
+class Guest:
+    """The guest's words and sound, which of the words are fillers that stand between two pauses,
+    and words of such a sound found anew."""
+
+    words: list[Word]
+    sound: np.ndarray
+    alone: list[int]
+    heard: Callable[[list[Word], np.ndarray], list[Word]]
+
+
+@pytest.fixture
+def guest(
+    aligner: Aligner,
+    exact_words: dict[str, list[Word]],
+    sounds_at_16_khz: dict[str, np.ndarray],
+    mistakes,
+) -> Guest:
+    words = exact_words["guest"]
     planted = [m for m in mistakes["guest"] if m["kind"] == "filler" and not m["joined"]]
-    return [filler_at(words, {"guest": [one]}, 0) for one in planted]
+    alone = [filler_at(words, {"guest": [one]}, 0) for one in planted]
+    return Guest(
+        words, sounds_at_16_khz["guest"], alone, lambda said, sound: exact(aligner, said, sound, 0)
+    )
 
 
 def without_fillers(words: list[Word], wrong: dict[int, Word]) -> list[Word]:
@@ -183,21 +204,18 @@ def without_fillers(words: list[Word], wrong: dict[int, Word]) -> list[Word]:
 
 @pytest.mark.parametrize(("confidence", "stays"), [(0.4, False), (0.7, False), (0.95, True)])
 def test_a_short_word_written_for_a_filler_alone_leaves_where_it_is_in_doubt(
-    aligner: Aligner,
-    exact_words: dict[str, list[Word]],
-    sounds_at_16_khz: dict[str, np.ndarray],
-    mistakes,
+    guest: Guest,
     confidence: float,
     stays: bool,
 ) -> None:
     """As a recogniser writes “dumb” for an “um” between two pauses, right before it goes on. Of a
     word that it is sure of nothing is lost."""
-    right = exact_words["guest"]
+    right = guest.words
     # After the last there is a longer pause: what stands there alone may be an answer.
-    for at in alone_fillers(right, mistakes)[:2]:
+    for at in guest.alone[:2]:
         wrong = replace(right[at], text="dumb", kind="word", confidence=confidence)
         words = without_fillers(right, {at: wrong})
-        found = exact(aligner, words, sounds_at_16_khz["guest"], 0)
+        found = guest.heard(words, guest.sound)
         assert ("dumb" in [w.text for w in found]) == stays
         if not stays:
             assert any(w.kind == "filler" and abs(w.start - wrong.start) < 2400 for w in found)
@@ -205,16 +223,12 @@ def test_a_short_word_written_for_a_filler_alone_leaves_where_it_is_in_doubt(
 
 @pytest.mark.parametrize("where", ["first", "last"])
 def test_a_short_word_with_which_a_take_begins_or_ends_is_kept(
-    aligner: Aligner,
-    exact_words: dict[str, list[Word]],
-    sounds_at_16_khz: dict[str, np.ndarray],
-    mistakes,
+    guest: Guest,
     where: str,
 ) -> None:
     """Though it sounds like a filler: nothing is said on the side where the recogniser has it."""
-    right = exact_words["guest"]
-    at = alone_fillers(right, mistakes)[0]
-    sound = sounds_at_16_khz["guest"]
+    right = guest.words
+    at = guest.alone[0]
     if where == "first":
         start, end = right[at].start, right[at + 6].end
         said = [Word("No.", start, start + RATE // 20, "word", 0.7), *right[at + 1 : at + 7]]
@@ -222,45 +236,35 @@ def test_a_short_word_with_which_a_take_begins_or_ends_is_kept(
         start, end = right[at - 4].start, right[at].end
         said = [*right[at - 4 : at], Word("No.", end - RATE // 20, end, "word", 0.7)]
     words = [replace(w, start=w.start - start, end=w.end - start) for w in said]
-    found = exact(aligner, words, sound[start // 3 : end // 3], 0)
+    found = guest.heard(words, guest.sound[start // 3 : end // 3])
     assert "No." in [word.text for word in found]
 
 
-def test_a_doubtful_word_beside_a_filler_is_not_taken_for_it(
-    aligner: Aligner,
-    exact_words: dict[str, list[Word]],
-    sounds_at_16_khz: dict[str, np.ndarray],
-    mistakes,
-) -> None:
+def test_a_doubtful_word_beside_a_filler_is_not_taken_for_it(guest: Guest) -> None:
     """What follows a filler after its pause is a word however unsure the recogniser is of it."""
-    right = exact_words["guest"]
-    for at in alone_fillers(right, mistakes):
+    right = guest.words
+    for at in guest.alone:
         after = right[at + 1]
         words = without_fillers(right, {at + 1: replace(after, confidence=0.2)})
-        found = exact(aligner, words, sounds_at_16_khz["guest"], 0)
+        found = guest.heard(words, guest.sound)
         near = [w.text for w in found if abs(w.start - after.start) < RATE // 10]
         assert after.text in near
         assert any(w.kind == "filler" and w.start < right[at].end for w in found)
 
 
-def test_a_filler_takes_the_hum_that_dies_away_after_it(
-    aligner: Aligner,
-    exact_words: dict[str, list[Word]],
-    sounds_at_16_khz: dict[str, np.ndarray],
-    mistakes,
-) -> None:
+def test_a_filler_takes_the_hum_that_dies_away_after_it(guest: Guest) -> None:
     """Faint as it is, it would be heard where the filler was cut. A word keeps its own sound."""
-    right = exact_words["guest"]
-    at = alone_fillers(right, mistakes)[0]
+    right = guest.words
+    at = guest.alone[0]
     filler, after = right[at], right[at + 1]
     length = RATE * 15 // 100
     assert after.start - filler.end > length + RATE // 10
     end = filler.end // 3
-    sound = sounds_at_16_khz["guest"].copy()
+    sound = guest.sound.copy()
     middle = (filler.start + filler.end) // 6
     dying = np.linspace(0.22, 0.16, 2_400, dtype=np.float32)
     sound[end : end + 2_400] += sound[middle - 1_200 : middle + 1_200] * dying
-    found = exact(aligner, without_fillers(right, {}), sound, 0)
+    found = guest.heard(without_fillers(right, {}), sound)
     longer = found[at]
     assert longer.kind == "filler"
     assert longer.end == pytest.approx(filler.end + length, abs=RATE * 4 // 100)

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.speech import MODEL_RATE
 from airtrim.core.speech.voice import voice_of
+from airtrim.core.timeline.snap import runs
 from airtrim.core.timeline.words import Word
 
 Read = Callable[[int, int], NDArray[np.float32]]
@@ -152,9 +153,8 @@ def _islands(
 ) -> list[tuple[int, int]]:
     """Stretches between words that stand over the room, in hops; 20 ms apart are one."""
     over = (level > room + _OVER_ROOM_DB) & ~spoken
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], over.astype(np.int8), [0]])))
     joined: list[tuple[int, int]] = []
-    for start, end in edges.reshape(-1, 2).tolist():
+    for start, end in runs(over):
         if joined and start - joined[-1][1] <= 2 and not spoken[joined[-1][1] : start].any():
             joined[-1] = joined[-1][0], end
         else:

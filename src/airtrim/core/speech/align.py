@@ -22,6 +22,7 @@ from airtrim.core.speech import HOP, HOP_S, MODEL_RATE
 from airtrim.core.speech.edges import drawn_to_sound, faintly_sounding, sounding
 from airtrim.core.speech.spelling import sounds, spoken
 from airtrim.core.speech.voice import Voice, voice_of
+from airtrim.core.timeline.snap import runs
 from airtrim.core.timeline.words import Word
 
 _TO_FRAMES = round(FRAME_RATE * HOP_S)
@@ -52,6 +53,7 @@ _LIKE_FILLERS = frozenset(
 """What a recogniser writes where a filler touches the words beside it."""
 _MISSING_WEIGHT = 0.1
 _SURE = 0.8
+"""How likely a word is not there at all, of which the recogniser is less sure than this."""
 _HELD = 1.5
 _DRAWN_OUT = 1.7
 """How far longer than its phones take a word is held that may be a filler, and one that is one even
@@ -137,7 +139,7 @@ class Aligner:
     def align(self, phrase: "Phrase") -> list[Word]:
         """The words of one phrase with exact edges, and the fillers between them. One that cannot
         be aligned keeps its words, drawn to the sound."""
-        words, of, start, end = phrase.words, phrase.of, phrase.start, phrase.end
+        words, of = phrase.words, phrase.of
         said: list[_Said] = []
         for i, word in enumerate(words):
             known = self._known(word.text)
@@ -147,17 +149,20 @@ class Aligner:
             said.extend(_Said(text, i, doubtful, word.start, word.end) for text in known)
         if not said:
             # An island between two pauses that no word covers is judged by itself.
-            alone = of.filler(_Found("uh", start, end), alone=True)
+            alone = of.filler(_Found("uh", phrase.start, phrase.end), alone=True)
             return [*words, alone] if alone else words
-        begin, stop = of.with_room(start, end)
+        begin, stop = of.with_room(phrase.start, phrase.end)
         sound = of.sound[begin * HOP : stop * HOP]
         told = self._listen(said, sound, begin, of)
-        if told is None or (told.far_off(said, of) and phrase.halves()):
+        if told is None or told.far_off(said, of):
             # Some word is not there, or in the next phrase: less is lost of less.
             halves = phrase.halves()
-            return [word for half in halves for word in self.align(half)] if halves else words
+            if halves:
+                return [word for half in halves for word in self.align(half)]
+        if told is None:
+            return words
         for index, filler in _strays(said, told, of).items():
-            self._without(words[index], index, filler, said, told, of, begin, stop)
+            self._without(phrase, index, filler, said, told)
         held = self._held(said, told, of)
         out = list(told.fillers)
         out.extend(held.values())
@@ -178,19 +183,13 @@ class Aligner:
         return of.filled(out, begin, stop)
 
     def _without(
-        self,
-        word: Word,
-        index: int,
-        filler: Word,
-        said: list[_Said],
-        told: "_Told",
-        of: "_Heard",
-        begin: int,
-        stop: int,
+        self, phrase: "Phrase", index: int, filler: Word, said: list[_Said], told: "_Told"
     ) -> None:
         """A short word alone between two pauses that sounds like a filler is one, if without it the
         word is heard among what is said on the side where the recogniser has it; or not at all,
         where the recogniser is not sure of it."""
+        word, of = phrase.words[index], phrase.of
+        begin, stop = of.with_room(phrase.start, phrase.end)
         low, high = of.hop(filler.start), of.hop(filler.end)
         after = word.start + word.end >= filler.start + filler.end
         first, last = (high, stop) if after else (begin, low)
@@ -330,10 +329,14 @@ class _Heard:
     def heard(self, start: int, end: int) -> tuple[int, int]:
         """The same with the faint beginning and end that the sound has within the span."""
         low, high = self.sounding(start, end)
-        while low > start and self.faint[low - 1]:
-            low -= 1
         rest = np.flatnonzero(self.faint[high:end])
-        return low, high + int(rest[-1]) + 1 if len(rest) else high
+        return self.rising(low, start), high + int(rest[-1]) + 1 if len(rest) else high
+
+    def rising(self, start: int, least: int) -> int:
+        """A beginning with the faint sound right before it, from ``least`` on."""
+        while start > least and self.faint[start - 1]:
+            start -= 1
+        return start
 
     def fading(self, end: int, most: int) -> int:
         """An end with the faint sound right after it, up to ``most``."""
@@ -344,7 +347,7 @@ class _Heard:
     def released(self, end: int, most: int) -> int:
         """An end with what sounds after it once more, as the release of a “t” or a faint syllable,
         if that begins and is over soon and quiet follows."""
-        for first, last in _runs(self.faint[end:most][: _RELEASE_HOPS + _LONGEST_SYLLABLE_HOPS]):
+        for first, last in runs(self.faint[end:most][: _RELEASE_HOPS + _LONGEST_SYLLABLE_HOPS]):
             start, after = end + first, end + last
             voiced = self.voice.voiced(start, after) >= _LEAST_IN_SYLLABLE
             longest = _LONGEST_SYLLABLE_HOPS if voiced else _LONGEST_RELEASE_HOPS
@@ -364,9 +367,13 @@ class _Heard:
         out = []
         for i, word in enumerate(ordered):
             if word.kind == "filler":
-                low, high = starts[i], ends[i + 1]
-                low = self._rest(low, max(ends[i], low - _REST_HOPS, 0), ends[i])
-                high = self._rest(high, min(starts[i + 1], high + _REST_HOPS), starts[i + 1])
+                start, end = starts[i], ends[i + 1]
+                low = self.rising(start, max(ends[i], start - _REST_HOPS, 0))
+                high = self.fading(end, min(starts[i + 1], end + _REST_HOPS))
+                if low == ends[i] < start:
+                    low = self._quietest(low, start) + 1
+                if high == starts[i + 1] > end:
+                    high = self._quietest(end, high)
                 word = replace(word, start=self.frame(low), end=self.frame(high))
             else:
                 low, least = starts[i], max(ends[i], starts[i] - _REST_HOPS)
@@ -377,19 +384,10 @@ class _Heard:
             out.append(word)
         return out
 
-    def _rest(self, edge: int, most: int, beside: int) -> int:
-        """An edge moved towards a hop, ``most``, over sound; ``beside``: the word there."""
-        towards = -1 if most < edge else 1
-        at = edge
-        first = min(0, towards)
-        while at != most and at + first < len(self.faint) and self.faint[at + first]:
-            at += towards
-        if at != beside or at == edge:
-            return at
-        low, high = sorted((edge, at))
-        power = np.square(self.sound[low * HOP : high * HOP]).reshape(-1, HOP).sum(axis=1)
-        quietest = low + int(power.argmin())
-        return quietest if towards > 0 else quietest + 1
+    def _quietest(self, start: int, end: int) -> int:
+        """The quietest hop of a span."""
+        power = np.square(self.sound[start * HOP : end * HOP]).reshape(-1, HOP).sum(axis=1)
+        return start + int(power.argmin())
 
     def filler(self, found: _Found, *, alone: bool, steady: bool = True) -> Word | None:
         """What the grammar took for a filler, if it is one: long enough, and a voice, if ``steady``
@@ -612,9 +610,9 @@ def _strays(said: list[_Said], told: _Told, of: _Heard) -> dict[int, Word]:
     for one in said:
         low, high = told.spans.get(one.word, (0, 0))
         # One in doubt may have been given the pause after it, and even what comes after that.
-        for _, last in islands_of(of.loud[low:high])[: one.doubtful]:
-            if high - low - last >= _APART_HOPS:
-                high = low + last
+        if one.doubtful:
+            _, last = next(iter(islands_of(of.loud[low:high])), (0, high - low))
+            high = low + last if high - low - last >= _APART_HOPS else high
         before = max((end for _, end in spans if end <= low), default=0)
         after = min((start for start, _ in spans if start >= high), default=len(of.loud))
         apart = low - before >= _APART_HOPS and after - high >= _APART_HOPS
@@ -656,17 +654,12 @@ def _phrases(
 def islands_of(loud: NDArray[np.bool_]) -> list[tuple[int, int]]:
     """Where there is sound, from hop to hop; what is over at once is none."""
     joined: list[tuple[int, int]] = []
-    for start, end in _runs(loud):
+    for start, end in runs(loud):
         if joined and start - joined[-1][1] < _SHORTEST_HOPS:
             joined[-1] = joined[-1][0], end
         else:
             joined.append((start, end))
     return [(a, b) for a, b in joined if b - a >= _SHORTEST_HOPS]
-
-
-def _runs(sounds: NDArray[np.bool_]) -> list[tuple[int, int]]:
-    changes = np.flatnonzero(np.diff(np.concatenate([[0], sounds.astype(np.int8), [0]])))
-    return [(a, b) for a, b in changes.reshape(-1, 2).tolist()]
 
 
 def _stretches(islands: list[tuple[int, int]]) -> list[tuple[int, int]]:

@@ -37,6 +37,12 @@ def quietest_offset(sound: NDArray[np.float32]) -> int:
     return int(near_enough[np.argmin(np.abs(near_enough - middle))])
 
 
+def runs(holds: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """Where something holds: from which index, up to which (not included)."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], holds.astype(np.int8), [0]])))
+    return [(start, end) for start, end in edges.reshape(-1, 2).tolist()]
+
+
 def breaths(sound: NDArray[np.float32]) -> list[tuple[int, int]]:
     """Breaths in the sound of a pause, shape ``(frames, channels)``: stretches of 80 ms to 1 s that
     stand 6 dB or more over the room, as ``(start, end)`` in frames (common practice).
@@ -50,9 +56,8 @@ def breaths(sound: NDArray[np.float32]) -> list[tuple[int, int]]:
     level = power.reshape(count, _STEP).mean(axis=1) + 1e-12
     level = 10.0 * np.log10(np.convolve(np.pad(level, 2, mode="edge"), np.ones(5) / 5, "valid"))
     over = level > np.percentile(level, 20) + _OVER_ROOM_DB
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], over.astype(np.int8), [0]])))
     found = []
-    for first, last in edges.reshape(-1, 2).tolist():
+    for first, last in runs(over):
         if _BREATH_S[0] <= (last - first) / 100 <= _BREATH_S[1]:
             found.append((first * _STEP, last * _STEP))
     return found
