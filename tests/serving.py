@@ -7,6 +7,8 @@ import socket
 import subprocess
 import sys
 import time
+from base64 import b64encode
+from collections.abc import Iterable
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from pathlib import Path
@@ -170,8 +172,6 @@ def _work(begun: Connection) -> None:
 
 def create_upload(client: httpx.Client, episode: int, size: int, name: str) -> httpx.Response:
     """The first request of a tus upload."""
-    from base64 import b64encode
-
     fields = {"filename": name, "filetype": "audio/wav", "episode": str(episode)}
     metadata = ",".join(f"{k} {b64encode(v.encode()).decode()}" for k, v in fields.items())
     headers = {
@@ -182,13 +182,21 @@ def create_upload(client: httpx.Client, episode: int, size: int, name: str) -> h
     return client.post("/api/uploads/", headers=headers)
 
 
-def send_part(client: httpx.Client, address: str, data: bytes, offset: int) -> httpx.Response:
+def send_part(
+    client: httpx.Client,
+    address: str,
+    data: bytes | Iterable[bytes],
+    offset: int,
+    checksum: bytes | None = None,
+) -> httpx.Response:
     """A later request of a tus upload."""
     headers = {
         "Tus-Resumable": "1.0.0",
         "Upload-Offset": str(offset),
         "Content-Type": "application/offset+octet-stream",
     }
+    if checksum is not None:
+        headers["Upload-Checksum"] = f"sha256 {b64encode(checksum).decode()}"
     return client.patch(address, headers=headers, content=data)
 
 

@@ -45,6 +45,18 @@ class OutOfPlace(AirTrimError):
         self.wanted = wanted
 
 
+class Locked(AirTrimError):
+    """Somebody else is writing just there; it can be tried again."""
+
+    status = 423
+
+
+class ChecksumMismatch(AirTrimError):
+    """What arrived is not what was sent (460 is the tus protocol's own status)."""
+
+    status = 460
+
+
 class Busy(AirTrimError):
     """Something else is at work where this would be."""
 

@@ -99,12 +99,10 @@ def test_an_upload_of_less_than_nothing_is_refused(host: Host) -> None:
     assert host.client.get("/api/jobs").json() == []
 
 
-def test_an_empty_file_fails_with_a_sentence(host: Host) -> None:
-    episode = host.new_episode()
-    create_upload(host.client, episode, 0, "empty.wav")
-    (job,) = host.client.get("/api/jobs").json()
-    assert "0 bytes" in host.work(job["id"])["error"]
-    assert host.view(episode)["takes"] == []
+def test_an_empty_file_is_refused_with_a_sentence(host: Host) -> None:
+    answer = create_upload(host.client, host.new_episode(), 0, "empty.wav")
+    assert answer.status_code == 422
+    assert "0 bytes" in answer.json()["sentence"]
 
 
 def test_an_upload_without_an_episode_is_refused(host: Host) -> None:

@@ -100,6 +100,7 @@ def check(timeline: Timeline) -> None:
         for left, right in pairwise(track.clips):
             assert left.end <= right.at
         assert [p.at for p in track.envelope] == sorted(p.at for p in track.envelope)
+        assert all(-72 <= p.db <= 24 and 0 <= p.at <= 24 * 3600 * SECOND for p in track.envelope)
     starts = [s.at for s in timeline.sections]
     assert starts == sorted(set(starts))
     assert starts[0] == 0
@@ -163,7 +164,12 @@ def random_edit(timeline: Timeline, rng: random.Random) -> Edit:
             ),
             lambda: Move(start=start, frames=frames, to=frame()),
             lambda: Paste(revision=0, start=start, frames=frames, at=frame(), copied=copy),
-            lambda: GainSpan(tracks=some, start=start, frames=frames, by_db=rng.uniform(-20, 10)),
+            lambda: GainSpan(
+                tracks=some,
+                start=start,
+                frames=frames,
+                by_db=rng.choice([rng.uniform(-20, 10), 24.0, -60.0]),
+            ),
             lambda: SetEnvelope(
                 track=name,
                 points=tuple(

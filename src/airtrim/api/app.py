@@ -2,7 +2,7 @@
 
 import asyncio
 import gc
-import json
+import logging
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -12,8 +12,6 @@ from fastapi import FastAPI, HTTPException, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
-from pydantic import ValidationError
-from tuspyserver import create_tus_router
 
 from airtrim.api import (
     call,
@@ -29,17 +27,18 @@ from airtrim.api import (
     sound,
     takes,
     transcript,
+    uploads,
 )
 from airtrim.api.door import Door
 from airtrim.api.models import Problem
 from airtrim.api.state import State
 from airtrim.core.render.warm import warm_up
-from airtrim.errors import AirTrimError, BadInput, OutOfPlace, Stale
+from airtrim.errors import AirTrimError, OutOfPlace, Stale
 from airtrim.jobs.queue import Queue, Watch
-from airtrim.jobs.work import ImportParams
 from airtrim.settings import Settings
 from airtrim.store.store import Store
 
+_log = logging.getLogger("airtrim")
 WEB = Path(__file__).parent.parent / "web_dist"
 
 
@@ -54,7 +53,7 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
-        finish_uploads(store, queue)
+        uploads.finish_uploads(store, queue, _log.warning)
         if watch:
             watch.start()
         warming = asyncio.create_task(asyncio.to_thread(warm_up))
@@ -82,34 +81,10 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
         call,
         release,
         jobs,
+        uploads,
     ):
         app.include_router(module.router)
 
-    def check_upload(metadata: dict[str, str], info: dict[str, object]) -> None:
-        size = info.get("size")
-        if isinstance(size, int) and size < 0:
-            raise HTTPException(422, "The upload says that it is less than nothing long.")
-        if isinstance(size, int) and size > settings.max_upload_bytes:
-            raise HTTPException(413, f"“{metadata.get('filename')}” is {_gigabytes(size)}.")
-        try:
-            _import_params(metadata, "x")
-            store.episode(int(metadata.get("episode", "0")))
-            store.files.need(int(str(size or 0)))
-        except AirTrimError as error:
-            raise HTTPException(error.status, str(error)) from error
-
-    app.include_router(
-        create_tus_router(
-            prefix="api/uploads",
-            files_dir=str(store.files.root / "uploads"),
-            max_size=settings.max_upload_bytes,
-            on_upload_complete=lambda path, metadata: begin_import(
-                store, queue, Path(path).name, metadata
-            ),
-            pre_create_hook=check_upload,
-        ),
-        include_in_schema=False,
-    )
     if WEB.exists():
         app.mount("/assets", StaticFiles(directory=WEB / "assets"))
 
@@ -123,44 +98,6 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
             return page
 
     return app
-
-
-def _gigabytes(size: int) -> str:
-    return f"{size / 1e9:.1f} GB; that is more than Air Trim takes"
-
-
-def _import_params(metadata: dict[str, str], upload: str) -> ImportParams:
-    name = (metadata.get("filename") or "Recording").replace("\x00", "")[:200]
-    if not metadata.get("episode", "").isdigit():
-        raise BadInput("The upload does not say which episode it is for.")
-    told = {
-        "track_name": metadata.get("track"),
-        "track_kind": metadata.get("kind"),
-        "at": metadata.get("at"),
-        "insert": metadata.get("insert"),
-    }
-    try:
-        given = {key: value for key, value in told.items() if value}
-        return ImportParams.model_validate({"upload": upload, "name": name, **given})
-    except ValidationError as error:
-        raise BadInput("The upload does not say rightly where it is to go.") from error
-
-
-def begin_import(store: Store, queue: Queue, upload: str, metadata: dict[str, str]) -> None:
-    """Bring a finished upload into its episode; doing so twice is the same as once."""
-    params = _import_params(metadata, upload)
-    episode_id = int(metadata["episode"])
-    job = store.add_job("import", episode_id, params.model_dump_json(), job_id=upload)
-    queue.wake(job.id)
-
-
-def finish_uploads(store: Store, queue: Queue) -> None:
-    """Begin the import of uploads that were whole when the server was stopped."""
-    for path in (store.files.root / "uploads").glob("*.info"):
-        info = json.loads(path.read_text())
-        whole = info.get("size") is not None and info.get("size") == info.get("offset")
-        if whole and path.with_suffix("").exists():
-            begin_import(store, queue, path.stem, info.get("metadata") or {})
 
 
 def _problems(app: FastAPI) -> None:

@@ -7,6 +7,7 @@ from starlette.concurrency import run_in_threadpool
 
 from airtrim.api.calls import CLOSED_LINK
 from airtrim.api.door import refusal
+from airtrim.api.fields import Id
 from airtrim.api.state import State
 from airtrim.errors import AirTrimError
 from airtrim.store.guests import Guests
@@ -18,7 +19,7 @@ _NOT_LET_IN = 4403
 
 
 @router.websocket("/api/episodes/{episode_id}/call")
-async def host_call(socket: WebSocket, episode_id: int) -> None:
+async def host_call(socket: WebSocket, episode_id: Id) -> None:
     """The host's end."""
 
     def who(state: State) -> tuple[int, str, None]:

@@ -5,6 +5,7 @@ from base64 import b64encode
 from fastapi import APIRouter, Query, Response
 
 from airtrim.api.completing import completed
+from airtrim.api.fields import Id, Revision
 from airtrim.api.models import (
     LONGEST_STRETCH_FRAMES,
     MOST_COLUMNS,
@@ -80,6 +81,7 @@ def episode_view(state: State, episode_id: int, revision: int | None = None) -> 
         undo=opened.undo,
         redo=opened.redo,
         before=opened.before,
+        notices=list(timeline.notices),
     )
 
 
@@ -98,7 +100,11 @@ def _track(track: Track) -> TrackView:
         soloed=track.soloed,
         colour=track.colour,
         frames=track.frames,
-        envelope=[GainPoint(at=p.at, db=p.db, shape=p.shape) for p in track.envelope],
+        envelope=[
+            # What the document holds has been held to the bounds already; telling it never fails.
+            GainPoint.model_construct(at=p.at, db=p.db, shape=p.shape)
+            for p in track.envelope
+        ],
         chain=track.chain,
     )
 
@@ -113,7 +119,9 @@ def _sections(timeline: Timeline) -> list[SectionView]:
 
 @router.get("")
 def episode(
-    context: Context, episode_id: int, revision: int | None = Query(default=None, ge=0)
+    context: Context,
+    episode_id: Id,
+    revision: Revision | None = None,
 ) -> EpisodeView:
     """The episode as it stands, or as its document was at ``revision``."""
     return episode_view(context, episode_id, revision)
@@ -122,7 +130,7 @@ def episode(
 @router.get("/opening", response_model=ChangedView)
 def opening(
     context: Context,
-    episode_id: int,
+    episode_id: Id,
     frames: int = Query(gt=0, le=LONGEST_STRETCH_FRAMES),
     columns: int = Query(gt=0, le=MOST_COLUMNS),
 ) -> Response:
@@ -148,7 +156,7 @@ def changed(context: State, episode_id: int, request: ChangeRequest) -> Response
 
 
 @router.post("/edits", response_model=ChangedView)
-def edit(context: Context, episode_id: int, request: EditRequest) -> Response:
+def edit(context: Context, episode_id: Id, request: EditRequest) -> Response:
     """Make an edit. 409 when the episode has moved on since ``revision``."""
     store = context.store
     wanted = completed(store, episode_id, request.revision, request.edit, request.snap)
@@ -157,28 +165,28 @@ def edit(context: Context, episode_id: int, request: EditRequest) -> Response:
 
 
 @router.post("/undo", response_model=ChangedView)
-def undo(context: Context, episode_id: int, request: ChangeRequest) -> Response:
+def undo(context: Context, episode_id: Id, request: ChangeRequest) -> Response:
     """Step back."""
     context.store.undo(episode_id, request.revision)
     return changed(context, episode_id, request)
 
 
 @router.post("/redo", response_model=ChangedView)
-def redo(context: Context, episode_id: int, request: ChangeRequest) -> Response:
+def redo(context: Context, episode_id: Id, request: ChangeRequest) -> Response:
     """Step forward."""
     context.store.redo(episode_id, request.revision)
     return changed(context, episode_id, request)
 
 
 @router.post("/jump", response_model=ChangedView)
-def jump(context: Context, episode_id: int, request: JumpRequest) -> Response:
+def jump(context: Context, episode_id: Id, request: JumpRequest) -> Response:
     """Go to any state of the history."""
     context.store.jump(episode_id, request.revision, request.to)
     return changed(context, episode_id, request)
 
 
 @router.get("/history")
-def history(context: Context, episode_id: int) -> list[HistoryItem]:
+def history(context: Context, episode_id: Id) -> list[HistoryItem]:
     """The named edits, first to last."""
     return [
         HistoryItem(
@@ -189,6 +197,6 @@ def history(context: Context, episode_id: int) -> list[HistoryItem]:
 
 
 @router.get("/script")
-def script(context: Context, episode_id: int, revision: int = Query(ge=0)) -> ScriptView:
+def script(context: Context, episode_id: Id, revision: Revision) -> ScriptView:
     """The script, or the notes."""
     return ScriptView(text=context.store.timeline(episode_id, revision).script)

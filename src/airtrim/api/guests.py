@@ -4,8 +4,9 @@ from fastapi import APIRouter, Query, Request
 from starlette.concurrency import run_in_threadpool
 
 from airtrim.api.body import read_sound
+from airtrim.api.fields import At, Id
 from airtrim.api.models import Invitation, Joined, JoinRequest, NewGuest, PieceKept, WholeRecording
-from airtrim.api.recordings import LONGEST_CHECK_S, keep
+from airtrim.api.recordings import LONGEST_CHECK_S, MOST_RUNS, keep
 from airtrim.api.state import Context
 from airtrim.core.sound.checkup import Checkup, check_microphone
 from airtrim.core.timeline.edits import MarkerAt
@@ -23,13 +24,13 @@ def _view(guest: Guest) -> Invitation:
 
 
 @router.get("/episodes/{episode_id}/guests")
-def guests(context: Context, episode_id: int) -> list[Invitation]:
+def guests(context: Context, episode_id: Id) -> list[Invitation]:
     """The guests of an episode, oldest first."""
     return [_view(guest) for guest in Guests(context.store).of(episode_id)]
 
 
 @router.post("/episodes/{episode_id}/guests", status_code=201)
-def invite(context: Context, episode_id: int, new: NewGuest) -> Invitation:
+def invite(context: Context, episode_id: Id, new: NewGuest) -> Invitation:
     """Make a link for a guest; their track has their name."""
     return _view(Guests(context.store).invite(episode_id, new.name.strip()))
 
@@ -93,11 +94,11 @@ async def keep_piece(
     context: Context,
     token: str,
     recording_id: str,
-    number: int,
+    number: Id,
     request: Request,
-    start: int = Query(ge=0),
+    start: At,
     at_s: float | None = None,
-    run: int = Query(default=0, ge=0),
+    run: int = Query(default=0, ge=0, le=MOST_RUNS),
 ) -> PieceKept:
     """Keep a piece of the guest's, as of the host's own."""
     view = await run_in_threadpool(_own, context, token, recording_id)

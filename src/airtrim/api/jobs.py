@@ -4,11 +4,12 @@ import asyncio
 import json
 from collections.abc import AsyncIterator
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Query, Request
 from sse_starlette.sse import EventSourceResponse
 
 from airtrim.api.models import JobView, job_view
 from airtrim.api.state import Context, State
+from airtrim.core.timeline.bounds import MOST_NUMBER
 from airtrim.errors import BadInput
 from airtrim.store.tables import JobRow
 
@@ -19,7 +20,9 @@ _UNFINISHED = ("queued", "running")
 
 
 @router.get("/jobs")
-def jobs(context: Context, episode_id: int | None = None) -> list[JobView]:
+def jobs(
+    context: Context, episode_id: int | None = Query(default=None, ge=0, le=MOST_NUMBER)
+) -> list[JobView]:
     """Jobs, oldest first."""
     return [job_view(job) for job in context.store.jobs(episode_id)]
 

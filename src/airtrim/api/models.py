@@ -13,9 +13,10 @@ from airtrim.core.snags.decide import How
 from airtrim.core.snags.find import Do
 from airtrim.core.sound.study import Suggestion, Whistle
 from airtrim.core.speech.script import Difference
+from airtrim.core.timeline.bounds import MOST_FRAMES, MOST_NUMBER
 from airtrim.core.timeline.chain import Chain, Compressor
 from airtrim.core.timeline.clips import Shape
-from airtrim.core.timeline.edits import MOST_FRAMES, Edit, GainPoint
+from airtrim.core.timeline.edits import Edit, GainPoint
 from airtrim.core.timeline.model import (
     Colour,
     Layout,
@@ -135,7 +136,8 @@ class TakeView(BaseModel):
 
 class EpisodeView(BaseModel):
     """An episode as it stands at ``revision``; ``before`` is the revision before the last edit;
-    ``speakers`` are the names given to who speaks, beside those of tracks."""
+    ``speakers`` are the names given to who speaks, beside those of tracks; ``notices`` are
+    sentences about what had to be changed when its history was read."""
 
     id: int
     title: str
@@ -156,6 +158,7 @@ class EpisodeView(BaseModel):
     undo: str | None
     redo: str | None
     before: int
+    notices: list[str]
 
 
 LONGEST_STRETCH_FRAMES = 600 * FRAME_RATE
@@ -173,7 +176,7 @@ class Stretch(BaseModel):
 class RevisionRequest(BaseModel):
     """The revision that the host was looking at."""
 
-    revision: int
+    revision: int = Field(ge=0, le=MOST_NUMBER)
 
 
 class ChangeRequest(RevisionRequest):
@@ -193,7 +196,7 @@ class EditRequest(ChangeRequest):
 class JumpRequest(ChangeRequest):
     """A state to go to: the revision ``to``."""
 
-    to: int = Field(ge=0)
+    to: int = Field(ge=0, le=MOST_NUMBER)
 
 
 class HistoryItem(BaseModel):
@@ -439,7 +442,7 @@ class Listening(BaseModel):
     track: str
     chain: Chain | None = None
     hear: Literal["treated", "untouched", "taken_out"] = "treated"
-    start: int = Field(default=0, ge=0)
+    start: int = Field(default=0, ge=0, le=MOST_FRAMES)
     frames: int = Field(default=480_000, gt=0, le=LONGEST_STRETCH_FRAMES)
 
 
@@ -488,7 +491,7 @@ class ReductionRequest(RevisionRequest):
 
     track: str
     chain: Chain
-    start: int = Field(ge=0)
+    start: int = Field(ge=0, le=MOST_FRAMES)
     frames: int = Field(gt=0, le=60 * 48_000)
 
 
@@ -589,14 +592,14 @@ class PieceKept(BaseModel):
 class WholeRecording(BaseModel):
     """How many pieces the browser made; ``landing`` where it goes, if that has changed."""
 
-    pieces: int
+    pieces: int = Field(ge=0, le=MOST_NUMBER)
     landing: Landing | None = None
 
 
 class ExportRequest(BaseModel):
     """Write out the episode as it stands at ``revision``."""
 
-    revision: int
+    revision: int = Field(ge=0, le=MOST_NUMBER)
     settings: ExportSettings = ExportSettings()
 
 

@@ -10,6 +10,7 @@ from fastapi import APIRouter, Query, Response
 from pydantic import ValidationError
 
 from airtrim.api.completing import settled
+from airtrim.api.fields import At, Id, Revision
 from airtrim.api.models import (
     LONGEST_STRETCH_FRAMES,
     MOST_COLUMNS,
@@ -33,6 +34,7 @@ from airtrim.core.render.solo import taken_out, untouched_alike
 from airtrim.core.snags.find import Do
 from airtrim.core.sound.roomtone import RoomTone
 from airtrim.core.timeline.arranging import with_track
+from airtrim.core.timeline.bounds import MOST_FRAMES, MOST_NUMBER
 from airtrim.core.timeline.clips import Clip
 from airtrim.core.timeline.cutting import restore
 from airtrim.core.timeline.edits import apply
@@ -54,9 +56,9 @@ NEVER = {"Cache-Control": "no-store"}
 @router.get("/page", response_model=PageView)
 def page(
     context: Context,
-    episode_id: int,
-    revision: int = Query(ge=0),
-    start: int = Query(ge=0),
+    episode_id: Id,
+    revision: Revision,
+    start: At,
     frames: int = Query(gt=0, le=LONGEST_STRETCH_FRAMES),
 ) -> Response:
     """Words, splices, air and clips between two frames."""
@@ -178,8 +180,8 @@ def _clips(timeline: Timeline, start: int, end: int) -> list[ClipView]:
 @router.get("/find")
 def find_words(
     context: Context,
-    episode_id: int,
-    revision: int = Query(ge=0),
+    episode_id: Id,
+    revision: Revision,
     text: str = Query(max_length=200),
 ) -> list[HitView]:
     """Every place where ``text`` is said."""
@@ -201,10 +203,10 @@ def find_words(
 @router.get("/around")
 def stretch_around(
     context: Context,
-    episode_id: int,
+    episode_id: Id,
     unit: Unit,
-    revision: int = Query(ge=0),
-    at: int = Query(ge=0),
+    revision: Revision,
+    at: At,
 ) -> SpanView:
     """The word, sentence, turn or section at a frame, or the one nearest to it."""
     store = context.store
@@ -218,10 +220,10 @@ def stretch_around(
 @router.get("/next")
 def next_stop(
     context: Context,
-    episode_id: int,
+    episode_id: Id,
     what: Stop,
-    revision: int = Query(ge=0),
-    at: int = Query(ge=0),
+    revision: Revision,
+    at: At,
     back: bool = False,
 ) -> PlaceView:
     """Where the next (or last) word, sentence, splice, and so on, begins."""
@@ -235,10 +237,10 @@ def next_stop(
 @router.get("/skyline", response_class=Response)
 def skyline_bytes(
     context: Context,
-    episode_id: int,
-    revision: int = Query(ge=0),
-    start: int = Query(ge=0),
-    frames: int = Query(gt=0),
+    episode_id: Id,
+    revision: Revision,
+    start: At,
+    frames: int = Query(gt=0, le=MOST_FRAMES),
     columns: int = Query(gt=0, le=MOST_COLUMNS),
 ) -> Response:
     """The skyline as bytes: for each track in order, ``columns`` peaks, then ``columns`` RMS
@@ -258,9 +260,9 @@ def skyline_of(
 @router.get("/waveform", response_class=Response)
 def waveform_bytes(
     context: Context,
-    episode_id: int,
-    revision: int = Query(ge=0),
-    start: int = Query(ge=0),
+    episode_id: Id,
+    revision: Revision,
+    start: At,
     frames: int = Query(gt=0, le=60 * FRAME_RATE),
     columns: int = Query(gt=0, le=MOST_COLUMNS),
 ) -> Response:
@@ -276,11 +278,11 @@ def waveform_bytes(
 @router.get("/audio", response_class=Response)
 def audio(
     context: Context,
-    episode_id: int,
-    revision: int = Query(ge=0),
-    start: int = Query(ge=0),
+    episode_id: Id,
+    revision: Revision,
+    start: At,
     frames: int = Query(gt=0, le=LONGEST_PIECE_FRAMES),
-    restored: int | None = Query(default=None, ge=0),
+    restored: int | None = Query(default=None, ge=0, le=MOST_NUMBER),
     snag: str | None = Query(default=None, max_length=200),
     do: Do = "cut",
     attempt: int = Query(default=-1, ge=-1, le=100),

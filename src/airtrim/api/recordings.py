@@ -9,6 +9,7 @@ from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from airtrim.api.body import read_body, read_sound
+from airtrim.api.fields import At, Id
 from airtrim.api.models import (
     ClockView,
     JobView,
@@ -32,6 +33,7 @@ from airtrim.store.recordings import Landing, Recording, Recordings
 router = APIRouter(prefix="/api", tags=["recording"])
 
 LONGEST_CHECK_S = 10
+MOST_RUNS = 1_000_000
 
 
 @router.get("/clock")
@@ -71,7 +73,7 @@ def _wav(sound: np.ndarray) -> Response:
 
 
 @router.post("/episodes/{episode_id}/recordings", status_code=201)
-def begin(context: Context, episode_id: int, new: NewRecording) -> Recording:
+def begin(context: Context, episode_id: Id, new: NewRecording) -> Recording:
     """Begin a recording. 409 where one is open on one of its tracks."""
     context.store.files.need(60 * FRAME_RATE * 4 * len(new.tracks))
     recording = Recordings(context.store).begin(episode_id, new.tracks, new.landing)
@@ -80,7 +82,7 @@ def begin(context: Context, episode_id: int, new: NewRecording) -> Recording:
 
 
 @router.get("/episodes/{episode_id}/recordings")
-def unfinished(context: Context, episode_id: int) -> list[Recording]:
+def unfinished(context: Context, episode_id: Id) -> list[Recording]:
     """Recordings that were begun and neither added nor set aside."""
     return Recordings(context.store).unfinished(episode_id)
 
@@ -95,11 +97,11 @@ def recording(context: Context, recording_id: str) -> Recording:
 async def keep_piece(
     context: Context,
     recording_id: str,
-    number: int,
+    number: Id,
     request: Request,
-    start: int = Query(ge=0),
+    start: At,
     at_s: float | None = None,
-    run: int = Query(default=0, ge=0),
+    run: int = Query(default=0, ge=0, le=MOST_RUNS),
 ) -> PieceKept:
     """Keep a piece: raw float32 samples, the channels of a frame side by side, from frame
     ``start`` of the recording, heard ``at_s`` by the server's clock in its ``run``-th run. Answered

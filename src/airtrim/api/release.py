@@ -10,6 +10,7 @@ from fastapi.responses import FileResponse
 
 from airtrim.api.body import read_body
 from airtrim.api.episodes import changed
+from airtrim.api.fields import Id, Revision
 from airtrim.api.models import (
     ArtworkView,
     ChangedView,
@@ -49,7 +50,7 @@ _MOST_OVERS = 200
 
 
 @router.post("/episodes/{episode_id}/measure", status_code=202)
-def measure(context: Context, episode_id: int, request: RevisionRequest) -> JobView:
+def measure(context: Context, episode_id: Id, request: RevisionRequest) -> JobView:
     """Measure the episode in the background; ``levels`` tells the result."""
     context.store.timeline(episode_id, request.revision)
     params = MeasureParams(revision=request.revision).model_dump_json()
@@ -59,7 +60,7 @@ def measure(context: Context, episode_id: int, request: RevisionRequest) -> JobV
 
 
 @router.get("/episodes/{episode_id}/levels")
-def levels(context: Context, episode_id: int, revision: int = Query(ge=0)) -> LevelsView:
+def levels(context: Context, episode_id: Id, revision: Revision) -> LevelsView:
     """Loudness before and after the gains of the document."""
     store = context.store
     timeline = store.timeline(episode_id, revision)
@@ -115,7 +116,7 @@ def _speakers(
 
 
 @router.post("/episodes/{episode_id}/ride", status_code=202)
-def ride(context: Context, episode_id: int, request: RideRequest) -> JobView:
+def ride(context: Context, episode_id: Id, request: RideRequest) -> JobView:
     """Ride the gain in the background: it ends in one edit of the document."""
     timeline = context.store.timeline(episode_id, request.revision)
     if timeline.frames == 0:
@@ -127,7 +128,7 @@ def ride(context: Context, episode_id: int, request: RideRequest) -> JobView:
 
 
 @router.post("/episodes/{episode_id}/even-out", response_model=ChangedView)
-def even_out(context: Context, episode_id: int, request: ChangeRequest) -> Response:
+def even_out(context: Context, episode_id: Id, request: ChangeRequest) -> Response:
     """Bring every section, then the whole, to the target. Needs a measurement of this revision."""
     store = context.store
     timeline = store.timeline(episode_id, request.revision)
@@ -140,7 +141,7 @@ def even_out(context: Context, episode_id: int, request: ChangeRequest) -> Respo
 
 
 @router.post("/episodes/{episode_id}/sections", response_model=ChangedView)
-def find_sections(context: Context, episode_id: int, request: ChangeRequest) -> Response:
+def find_sections(context: Context, episode_id: Id, request: ChangeRequest) -> Response:
     """Set sections by who speaks, from which recording, by music and noted places."""
     store = context.store
     timeline = store.timeline(episode_id, request.revision)
@@ -173,7 +174,7 @@ def artwork(context: Context, sha256: str) -> Response:
 @router.get("/episodes/{episode_id}/estimate")
 def estimate(
     context: Context,
-    episode_id: int,
+    episode_id: Id,
     format: FileFormat = "mp3",
     kbits: int | None = Query(default=None, ge=64, le=192),
 ) -> Estimate:
@@ -189,7 +190,7 @@ def estimate(
 
 
 @router.post("/episodes/{episode_id}/exports", status_code=202)
-def export(context: Context, episode_id: int, request: ExportRequest) -> JobView:
+def export(context: Context, episode_id: Id, request: ExportRequest) -> JobView:
     """Write the episode out in the background."""
     timeline = context.store.timeline(episode_id, request.revision)
     if timeline.frames == 0:

@@ -2,6 +2,7 @@
 
 from fastapi import APIRouter
 
+from airtrim.api.fields import Id
 from airtrim.api.models import EpisodeOnShelf, NewEpisode, NewShow, ShelfChange, ShowOnShelf
 from airtrim.api.state import Context
 from airtrim.store.tables import EpisodeRow, ShowRow
@@ -30,20 +31,20 @@ def add_show(context: Context, new: NewShow) -> ShowOnShelf:
 
 
 @router.patch("/shows/{show_id}")
-def change_show(context: Context, show_id: int, change: ShelfChange) -> ShowOnShelf:
+def change_show(context: Context, show_id: Id, change: ShelfChange) -> ShowOnShelf:
     """Rename, delete or bring back a show."""
     row = context.store.change_show(show_id, name=change.name, deleted=change.deleted)
     return _show(row, [])
 
 
 @router.post("/shows/{show_id}/episodes", status_code=201)
-def add_episode(context: Context, show_id: int, new: NewEpisode) -> EpisodeOnShelf:
+def add_episode(context: Context, show_id: Id, new: NewEpisode) -> EpisodeOnShelf:
     """Make an empty episode."""
     return _episode(context.store.add_episode(show_id, new.title))
 
 
 @router.patch("/episodes/{episode_id}")
-def change_episode(context: Context, episode_id: int, change: ShelfChange) -> EpisodeOnShelf:
+def change_episode(context: Context, episode_id: Id, change: ShelfChange) -> EpisodeOnShelf:
     """Rename, delete or bring back an episode."""
     return _episode(
         context.store.change_episode(episode_id, title=change.name, deleted=change.deleted)

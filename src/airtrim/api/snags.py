@@ -1,9 +1,10 @@
 """Snags: finding them, deciding about them, tidying a whole episode."""
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Response
 
 from airtrim.api.completing import completed, settled
 from airtrim.api.episodes import changed
+from airtrim.api.fields import Id, Revision
 from airtrim.api.models import (
     ChangedView,
     DecideRequest,
@@ -21,14 +22,14 @@ router = APIRouter(prefix="/api/episodes/{episode_id}", tags=["snags"])
 
 
 @router.get("/snags", response_model=SnagsView)
-def snags(context: Context, episode_id: int, revision: int = Query(ge=0)) -> Response:
+def snags(context: Context, episode_id: Id, revision: Revision) -> Response:
     """All snags, in order of time."""
     # Written out already, since checking thousands a second time takes longer than all else.
     return Response(snags_view(context.store, episode_id, revision), media_type="application/json")
 
 
 @router.post("/snags", response_model=ChangedView)
-def decide(context: Context, episode_id: int, request: DecideRequest) -> Response:
+def decide(context: Context, episode_id: Id, request: DecideRequest) -> Response:
     """Settle snags, all in one step."""
     store = context.store
     edit = settled(store, episode_id, request.revision, request.decisions)
@@ -37,7 +38,7 @@ def decide(context: Context, episode_id: int, request: DecideRequest) -> Respons
 
 
 @router.post("/snags/reopen", response_model=ChangedView)
-def reopen(context: Context, episode_id: int, request: DecideRequest) -> Response:
+def reopen(context: Context, episode_id: Id, request: DecideRequest) -> Response:
     """Let snags that were kept be decided again."""
     store = context.store
     ids = {one.id for one in request.decisions}
@@ -52,7 +53,7 @@ def reopen(context: Context, episode_id: int, request: DecideRequest) -> Respons
 
 
 @router.post("/tidy", response_model=ChangedView)
-def tidy_up(context: Context, episode_id: int, request: TidyRequest) -> Response:
+def tidy_up(context: Context, episode_id: Id, request: TidyRequest) -> Response:
     """Settle all that a pass settles, in one step."""
     store = context.store
     timeline = store.timeline(episode_id, request.revision)

@@ -3,8 +3,9 @@
 from dataclasses import replace
 
 import numpy as np
-from fastapi import APIRouter, Query
+from fastapi import APIRouter
 
+from airtrim.api.fields import Id, Revision
 from airtrim.api.models import (
     CurvesRequest,
     CurvesView,
@@ -36,7 +37,7 @@ _LEVELS_DB = np.arange(-60.0, 0.5, 1.0)
 
 
 @router.get("/episodes/{episode_id}/sound")
-def sound(context: Context, episode_id: int, track: str, revision: int = Query(ge=0)) -> SoundView:
+def sound(context: Context, episode_id: Id, track: str, revision: Revision) -> SoundView:
     """What a track measures, and the least that would help."""
     store = context.store
     timeline = store.timeline(episode_id, revision)
@@ -92,7 +93,7 @@ def _told(values: np.ndarray, decimals: int = 2) -> list[float]:
 
 
 @router.post("/episodes/{episode_id}/sound/reduction")
-def reduction(context: Context, episode_id: int, request: ReductionRequest) -> ReductionView:
+def reduction(context: Context, episode_id: Id, request: ReductionRequest) -> ReductionView:
     """What a compressor does to a span of a track."""
     store = context.store
     timeline = store.timeline(episode_id, request.revision)
@@ -104,7 +105,7 @@ def reduction(context: Context, episode_id: int, request: ReductionRequest) -> R
 
 
 @router.post("/episodes/{episode_id}/clean", status_code=202)
-def clean(context: Context, episode_id: int, request: RevisionRequest) -> JobView | None:
+def clean(context: Context, episode_id: Id, request: RevisionRequest) -> JobView | None:
     """Make what noise reduction needs, in the background; nothing where all is there."""
     store = context.store
     timeline = store.timeline(episode_id, request.revision)
@@ -133,12 +134,12 @@ def keep(context: Context, request: NewSetup) -> SetupView:
 
 
 @router.delete("/setups/{setup_id}", status_code=204)
-def remove(context: Context, setup_id: int) -> None:
+def remove(context: Context, setup_id: Id) -> None:
     """Take one away; it can be brought back."""
     context.store.remove_setup(setup_id)
 
 
 @router.post("/setups/{setup_id}/back", status_code=204)
-def bring_back(context: Context, setup_id: int) -> None:
+def bring_back(context: Context, setup_id: Id) -> None:
     """Bring one back that was taken away."""
     context.store.remove_setup(setup_id, back=True)

@@ -19,6 +19,8 @@ class State:
     queue: Queue
     settings: Settings
     calls: Calls = field(default_factory=Calls)
+    sending: set[str] = field(default_factory=set)
+    """Uploads that are being written to; only the event loop touches it."""
 
 
 def current(request: Request) -> State:

@@ -5,6 +5,7 @@ import io
 import soundfile
 from fastapi import APIRouter, Query, Response
 
+from airtrim.api.fields import At, Id, Revision
 from airtrim.api.models import RoomToneView
 from airtrim.api.page import FOREVER, LONGEST_PIECE_FRAMES
 from airtrim.api.state import Context
@@ -15,9 +16,7 @@ router = APIRouter(prefix="/api", tags=["takes"])
 
 
 @router.get("/episodes/{episode_id}/takes/{take_id}/room-tone")
-def room_tone(
-    context: Context, episode_id: int, take_id: str, revision: int = Query(ge=0)
-) -> RoomToneView:
+def room_tone(context: Context, episode_id: Id, take_id: str, revision: Revision) -> RoomToneView:
     """The room tone of a take: chosen by hand, or else found (0 frames where there is none)."""
     store = context.store
     chosen = store.timeline(episode_id, revision).room_tones.get(take_id)
@@ -36,7 +35,7 @@ def room_tone(
 def audio(
     context: Context,
     take_id: str,
-    start: int = Query(ge=0),
+    start: At,
     frames: int = Query(gt=0, le=LONGEST_PIECE_FRAMES),
 ) -> Response:
     """A piece of a take as it was recorded, as 16-bit WAV."""

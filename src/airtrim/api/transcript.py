@@ -7,6 +7,7 @@ from fastapi import APIRouter, Query, Request, Response
 
 from airtrim.api.body import read_body
 from airtrim.api.episodes import changed
+from airtrim.api.fields import Id, Revision
 from airtrim.api.models import (
     ChangedView,
     ChangeRequest,
@@ -41,9 +42,9 @@ _MEDIA = {
 @router.get("/episodes/{episode_id}/transcript", response_class=Response)
 def transcript(
     context: Context,
-    episode_id: int,
+    episode_id: Id,
     form: Annotated[TranscriptFormat, Query(alias="format")],
-    revision: int = Query(ge=0),
+    revision: Revision,
     take: str | None = Query(default=None, max_length=80),
 ) -> Response:
     """The transcript as a file, timed to the edited episode; of one take as it was recorded, if one
@@ -127,7 +128,7 @@ def _check_uncorrected(store: Store, episode_id: int, take_id: str) -> None:
 
 
 @router.get("/episodes/{episode_id}/script/held")
-def held(context: Context, episode_id: int, revision: int = Query(ge=0)) -> HeldView:
+def held(context: Context, episode_id: Id, revision: Revision) -> HeldView:
     """The script held against what is said."""
     timeline = context.store.timeline(episode_id, revision)
     found = held_against(timeline.script, words_on(timeline, context.store.words(timeline)))
@@ -137,7 +138,7 @@ def held(context: Context, episode_id: int, revision: int = Query(ge=0)) -> Held
 
 
 @router.post("/episodes/{episode_id}/script/spelling", response_model=ChangedView)
-def take_spelling(context: Context, episode_id: int, request: ChangeRequest) -> Response:
+def take_spelling(context: Context, episode_id: Id, request: ChangeRequest) -> Response:
     """Write the words that were said as the script writes them."""
     store = context.store
     timeline = store.timeline(episode_id, request.revision)
@@ -155,7 +156,7 @@ def take_spelling(context: Context, episode_id: int, request: ChangeRequest) -> 
 
 
 @router.post("/episodes/{episode_id}/correct-all", response_model=ChangedView)
-def correct_all(context: Context, episode_id: int, request: CorrectAllRequest) -> Response:
+def correct_all(context: Context, episode_id: Id, request: CorrectAllRequest) -> Response:
     """Correct every word that is written like one; punctuation and capitals stay."""
     store = context.store
     timeline = store.timeline(episode_id, request.revision)

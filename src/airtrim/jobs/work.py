@@ -25,7 +25,8 @@ from airtrim.core.render.match import matching_gain
 from airtrim.core.render.solo import Energies, duck, ride_phrases, track_energy, voices_of
 from airtrim.core.speech.recognise import aligned, recognised, transcribe
 from airtrim.core.speech.script import placed as placed_words
-from airtrim.core.timeline.edits import MOST_FRAMES, MarkerAt, Place, Record, RecordedTake
+from airtrim.core.timeline.bounds import MOST_FRAMES
+from airtrim.core.timeline.edits import MarkerAt, Place, Record, RecordedTake
 from airtrim.core.timeline.model import Span, Timeline, Track, TrackKind
 from airtrim.core.timeline.words import Word, gap_near, words_on
 from airtrim.errors import AirTrimError, BadInput, Cancelled, NotFound
@@ -35,6 +36,7 @@ from airtrim.store.pieces import Pieces
 from airtrim.store.recordings import RUNS, Landing, Recording, Recordings
 from airtrim.store.store import Store
 from airtrim.store.tables import JobRow, RecordingRow, TakeRow, now
+from airtrim.store.uploads import Uploads
 
 _REPORT_EVERY_S = 0.2
 MOST_ATTEMPTS = 3
@@ -145,6 +147,7 @@ def _import(store: Store, settings: Settings, job: JobRow, report: Report) -> ob
     if not upload.exists():
         raise NotFound(f"The upload of “{params.name}” is gone. Add the file again.")
     store.files.need(upload.stat().st_size * 3)
+    Uploads(store.files).check(params.upload)
     with store.files.beside() as folder:
         take = folder / "take"
         take.mkdir()
@@ -192,8 +195,7 @@ def _import(store: Store, settings: Settings, job: JobRow, report: Report) -> ob
             job.episode_id,
             TranscribeParams(take=take_id).model_dump_json(),
         )
-    for left in upload.parent.glob(f"{upload.name}*"):
-        left.unlink(missing_ok=True)
+    Uploads(store.files).remove(params.upload)
     return {"take": take_id, "notice": info.notice, "next": [next_job.id]}
 
 

@@ -11,6 +11,7 @@ from uuid import uuid4
 
 from airtrim.errors import BadInput, NotFound, StoreFull
 
+FULL = "The disk is full. Make room and try again; nothing was changed."
 _FOLDERS = ("takes", "recordings", "exports", "artwork", "profiles", "uploads", "tmp")
 
 
@@ -84,19 +85,31 @@ class Files:
                 "Make room and try again; nothing was changed."
             )
 
+    @property
+    def uploads(self) -> Path:
+        """Folder of uploads that come in."""
+        return self.root / "uploads"
+
+    @staticmethod
+    @contextmanager
+    def told_when_full() -> Iterator[None]:
+        """A full disk raises StoreFull."""
+        try:
+            yield
+        except OSError as error:
+            if error.errno in (errno.ENOSPC, errno.EDQUOT):
+                raise StoreFull(FULL) from error
+            raise
+
     @contextmanager
     def beside(self) -> Iterator[Path]:
         """A scratch folder on the same disk, gone afterwards. A full disk raises StoreFull."""
+        self.need(0)
         folder = self.root / "tmp" / uuid4().hex
-        folder.mkdir()
         try:
-            yield folder
-        except OSError as error:
-            if error.errno in (errno.ENOSPC, errno.EDQUOT):
-                raise StoreFull(
-                    "The disk is full. Make room and try again; nothing was changed."
-                ) from error
-            raise
+            with self.told_when_full():
+                folder.mkdir()
+                yield folder
         finally:
             shutil.rmtree(folder, ignore_errors=True)
 

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 from sqlmodel import Session, col, select
 
 from airtrim.core.media.alignment import Run
-from airtrim.core.timeline.edits import MarkerAt
+from airtrim.core.timeline.edits import Frame, MarkerAt
 from airtrim.errors import BadInput, Busy, NotFound
 from airtrim.store.database import reading, writing
 from airtrim.store.guests import Guest
@@ -31,8 +31,8 @@ class Landing(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    at: int | None = Field(default=None, ge=0)
-    replacing: int = Field(default=0, ge=0)
+    at: Frame | None = None
+    replacing: Frame = 0
     alongside: bool = False
     skip: int = Field(default=0, ge=0, le=480_000)
 

@@ -3,7 +3,7 @@
 from collections import OrderedDict
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from functools import lru_cache
 from pathlib import Path
@@ -11,7 +11,7 @@ from threading import Lock
 from uuid import uuid4
 
 import numpy as np
-from pydantic import TypeAdapter
+from pydantic import TypeAdapter, ValidationError
 from sqlmodel import Session, col, select
 
 from airtrim.core.loudness.meter import Profile
@@ -22,9 +22,10 @@ from airtrim.core.snags.listen import Listened, listen
 from airtrim.core.sound.denoise import Cleaned
 from airtrim.core.sound.fill import FillPeaks, RoomToneFill, made_up
 from airtrim.core.sound.roomtone import RoomTone, find_room_tone
+from airtrim.core.timeline.bounds import brought_within
 from airtrim.core.timeline.chain import Chain
 from airtrim.core.timeline.cleaned import is_cleaned
-from airtrim.core.timeline.edits import CutMany, Edit, apply
+from airtrim.core.timeline.edits import CutMany, Edit, apply, replay
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.naming import describe
 from airtrim.core.timeline.tone import is_tone
@@ -208,12 +209,12 @@ class Store:
             if row is None or row.episode_id != episode_id:
                 raise NotFound("That state of the episode is not here.")
             if row.snapshot is not None:
-                timeline = _TIMELINE.validate_json(row.snapshot)
+                timeline = brought_within(_TIMELINE.validate_json(row.snapshot))
                 break
             chain.append(row)
             at = row.parent_id
         for row in reversed(chain):
-            timeline = apply(timeline, _EDIT.validate_json(row.edit))
+            timeline = _replayed(timeline, row)
         self._remember(episode_id, revision, timeline)
         return timeline
 
@@ -653,6 +654,16 @@ class Store:
                 setattr(job, name, value)
             job.updated_at = now()
         return job
+
+
+def _replayed(timeline: Timeline, row: EditRow) -> Timeline:
+    """The document after a stored edit. One that cannot be read or carried out any more is left out
+    and told by its name: all that was done before and after it can still be opened."""
+    try:
+        return replay(timeline, _EDIT.validate_json(row.edit))
+    except (ValidationError, BadInput):
+        told = f"The change “{row.name}” cannot be read any more and was left out."
+        return replace(timeline, notices=(*timeline.notices, told))
 
 
 def _copy_to_shelf(episode: EpisodeRow, timeline: Timeline) -> None:

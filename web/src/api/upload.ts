@@ -16,6 +16,9 @@ export const useSending = create<{ list: Sending[] }>(() => ({ list: [] }));
 
 let next = 1;
 
+/** Refusals that pass: the part does not follow, another tab sends it, its checksum is another. */
+const AGAIN = new Set([409, 423, 460]);
+
 /** Send files into an episode, one after another; problems go to `onProblem` as sentences. */
 export async function send(
   episode: number,
@@ -53,7 +56,10 @@ async function sendOne(episode: number, file: File, where?: Where): Promise<void
   const forget = () =>
     useSending.setState(({ list }) => ({ list: list.filter((s) => s.id !== id) }));
   // Loaded when it is first needed, so that the interface starts sooner.
-  const { Upload } = await import("tus-js-client");
+  const [{ Upload }, { ChecksumStack }] = await Promise.all([
+    import("tus-js-client"),
+    import("./checksum"),
+  ]);
   return new Promise<void>((resolve, reject) => {
     if (file.size === 0) {
       reject(new Problem(`“${file.name}” is empty (0 bytes), so there is nothing to add.`, 422));
@@ -63,6 +69,11 @@ async function sendOne(episode: number, file: File, where?: Where): Promise<void
       endpoint: "/api/uploads/",
       chunkSize: 8_000_000,
       retryDelays: [0, 1000, 3000, 5000, 10_000],
+      httpStack: new ChecksumStack({}),
+      onShouldRetry: (error) => {
+        const status = error.originalResponse?.getStatus() ?? 0;
+        return status < 400 || status >= 500 || AGAIN.has(status);
+      },
       removeFingerprintOnSuccess: true,
       // The same file sent to another episode is another upload.
       fingerprint: async (f) =>

@@ -108,6 +108,7 @@ def waveform(
     Returns shape ``(tracks, 2, columns)``, full scale 1.0."""
     out = np.zeros((len(timeline.tracks), 2, columns), np.float32)
     edges = np.round(np.arange(columns) * (frames / columns)).astype(np.int64)
+    edges = np.minimum(edges, frames - 1)  # where there are more columns than frames
     for row, track in enumerate(timeline.tracks):
         clips = track.clips.between(start, start + frames)
         if not len(clips):

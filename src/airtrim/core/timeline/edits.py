@@ -7,6 +7,15 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.timeline import arranging, envelope
+from airtrim.core.timeline.bounds import (
+    LEAST_GAIN_DB,
+    MOST_FRAMES,
+    MOST_GAIN_DB,
+    MOST_NUMBER,
+    brought_within,
+    clamped,
+    held,
+)
 from airtrim.core.timeline.chain import Chain
 from airtrim.core.timeline.clips import Clip, Clips, Shape, joined
 from airtrim.core.timeline.cutting import (
@@ -42,8 +51,6 @@ from airtrim.core.timeline.speakers import Voices, renamed, with_speaker
 from airtrim.core.timeline.tags import Tags
 from airtrim.errors import BadInput
 
-MOST_FRAMES = 24 * 3600 * FRAME_RATE
-"""No place and no length in an episode is later, or longer, than a day."""
 MOST_TRACKS = 24
 _LONGEST_FADE_FRAMES = 60 * FRAME_RATE
 _RAMP_FRAMES = FRAME_RATE // 20
@@ -51,7 +58,11 @@ _RAMP_FRAMES = FRAME_RATE // 20
 Frame = Annotated[int, Field(ge=0, le=MOST_FRAMES)]
 Length = Annotated[int, Field(gt=0, le=MOST_FRAMES)]
 Fade = Annotated[int, Field(ge=0, le=_LONGEST_FADE_FRAMES)]
-Gain = Annotated[float, Field(ge=-72.0, le=24.0, allow_inf_nan=False)]
+Gain = Annotated[float, Field(ge=LEAST_GAIN_DB, le=MOST_GAIN_DB, allow_inf_nan=False)]
+LevelGain = Annotated[float, Field(ge=-120.0, le=120.0, allow_inf_nan=False)]
+"""A gain that levels a section or the whole: what was measured may be very quiet."""
+Number = Annotated[int, Field(ge=0, le=MOST_NUMBER)]
+"""Of a cut, a word, or a revision."""
 TrackName = Annotated[str, Field(min_length=1, max_length=80)]
 SpeakerName = Annotated[str, Field(max_length=80), AfterValidator(str.strip)]
 SomeTracks = Annotated[tuple[str, ...], Field(max_length=MOST_TRACKS)]
@@ -86,7 +97,7 @@ class Place(_Edit):
 class MarkerAt(_Edit):
     """A moment to mark."""
 
-    at: int = Field(ge=0)
+    at: Frame
     kind: MarkerKind = "flag"
     name: str = Field(default="", max_length=120)
 
@@ -96,7 +107,7 @@ class RecordedTake(_Edit):
 
     take: str
     track_name: str = Field(min_length=1, max_length=80)
-    gain_db: float = Field(default=0.0, ge=-40.0, le=40.0)
+    gain_db: float = Field(default=0.0, ge=-40.0, le=40.0, allow_inf_nan=False)
 
 
 class Record(_Edit):
@@ -110,10 +121,10 @@ class Record(_Edit):
 
     kind: Literal["record"] = "record"
     takes: tuple[RecordedTake, ...] = Field(min_length=1, max_length=16)
-    frames: int = Field(gt=0)
-    skip: int = Field(default=0, ge=0)
-    at: int | None = Field(default=None, ge=0)
-    replacing: int = Field(default=0, ge=0)
+    frames: Length
+    skip: Frame = 0
+    at: Frame | None = None
+    replacing: Frame = 0
     alongside: bool = False
     markers: tuple[MarkerAt, ...] = ()
 
@@ -210,7 +221,7 @@ class Tidy(_Edit):
     cuts: tuple[SpanToCut, ...] = Field(default=(), max_length=20_000)
     covers: tuple[SpanToCover, ...] = Field(default=(), max_length=20_000)
     levels: tuple[SpanToLevel, ...] = Field(default=(), max_length=1000)
-    restores: tuple[int, ...] = Field(default=(), max_length=1000)
+    restores: tuple[Number, ...] = Field(default=(), max_length=1000)
     keep: tuple[Kept, ...] = Field(default=(), max_length=20_000)
     unkeep: tuple[Kept, ...] = Field(default=(), max_length=20_000)
     name: str = Field(default="", max_length=120)
@@ -318,7 +329,7 @@ class Paste(_Edit):
     ``copied`` is what stood there, which whoever applies the edit has to fill in."""
 
     kind: Literal["paste"] = "paste"
-    revision: int = Field(ge=0)
+    revision: Number
     start: Frame
     frames: Length
     at: Frame
@@ -451,7 +462,7 @@ class MoveEdges(_Edit):
     (both counted in what was there before the cut; earlier where negative)."""
 
     kind: Literal["move_edges"] = "move_edges"
-    cut: int
+    cut: Number
     left: int = Field(default=0, ge=-MOST_FRAMES, le=MOST_FRAMES)
     right: int = Field(default=0, ge=-MOST_FRAMES, le=MOST_FRAMES)
 
@@ -460,7 +471,7 @@ class Restore(_Edit):
     """Put what cut number ``cut`` took out back in its place."""
 
     kind: Literal["restore"] = "restore"
-    cut: int
+    cut: Number
 
 
 class RestoreAll(_Edit):
@@ -510,7 +521,7 @@ class ChooseTake(_Edit):
     """Exchange what cut number ``cut`` took out with what was recorded in its place."""
 
     kind: Literal["choose_take"] = "choose_take"
-    cut: int
+    cut: Number
 
 
 class ChooseRoomTone(_Edit):
@@ -541,7 +552,7 @@ class CorrectWord(_Edit):
 
     kind: Literal["correct_word"] = "correct_word"
     take: str
-    word: int = Field(ge=0)
+    word: Number
     text: str = Field(min_length=1, max_length=200)
 
 
@@ -549,7 +560,7 @@ class Correction(_Part):
     """How a word of a take is written; empty: it is part of the word before it."""
 
     take: str
-    word: int = Field(ge=0)
+    word: Number
     text: str = Field(max_length=200)
 
 
@@ -565,8 +576,8 @@ class WordsOfTake(_Part):
     """Words of a take from ``first`` to ``last``, both included."""
 
     take: str
-    first: int = Field(ge=0)
-    last: int = Field(ge=0)
+    first: Number
+    last: Number
 
 
 class NameSpeaker(_Edit):
@@ -607,16 +618,16 @@ class SetLoudness(_Edit):
 
     kind: Literal["set_loudness"] = "set_loudness"
     layout: Layout
-    target_lufs: float | None = Field(default=None, ge=-36.0, le=-8.0)
-    ceiling_dbtp: float = Field(default=-1.0, ge=-9.0, le=-0.1)
+    target_lufs: float | None = Field(default=None, ge=-36.0, le=-8.0, allow_inf_nan=False)
+    ceiling_dbtp: float = Field(default=-1.0, ge=-9.0, le=-0.1, allow_inf_nan=False)
 
 
 class EvenOut(_Edit):
     """Set the gain of every section, in order, and of the whole, in dB (measured beforehand)."""
 
     kind: Literal["even_out"] = "even_out"
-    section_gains_db: tuple[float, ...]
-    gain_db: float
+    section_gains_db: tuple[LevelGain, ...] = Field(max_length=500)
+    gain_db: LevelGain
 
 
 class SetTags(_Edit):
@@ -681,7 +692,18 @@ Edit = Annotated[
 
 
 def apply(timeline: Timeline, edit: Edit) -> Timeline:
-    """The timeline after ``edit``. Raises BadInput, with a sentence, where it does not fit."""
+    """The timeline after ``edit``. Raises BadInput, with a sentence, where it does not fit, or
+    where the document would hold more than it may."""
+    return held(timeline, _applied(timeline, edit))
+
+
+def replay(timeline: Timeline, edit: Edit) -> Timeline:
+    """The same for an edit that was stored: values over the bounds of today are clamped and told,
+    so that what was accepted once can always be opened."""
+    return brought_within(_applied(timeline, edit))
+
+
+def _applied(timeline: Timeline, edit: Edit) -> Timeline:
     match edit:
         case Place():
             return _place(timeline, edit)
@@ -918,6 +940,8 @@ def _tidy(timeline: Timeline, edit: Tidy) -> Timeline:
         track = timeline.track(level.track)
         points = envelope.changed(track.envelope, start, end, level.by_db, _RAMP_FRAMES)
         timeline = arranging.with_track(timeline, replace(track, envelope=points))
+    # One level that is out of reach must not keep all else from being settled.
+    timeline = clamped(timeline)
     for one in edit.covers:
         if one.tone is None:
             raise BadInput("No room tone is known for that. Choose one first.")

@@ -8,11 +8,11 @@ back is a plain merge.
 
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
-from typing import Literal, NamedTuple, overload
+from typing import Annotated, Literal, NamedTuple, overload
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import GetCoreSchemaHandler
+from pydantic import Field, GetCoreSchemaHandler
 from pydantic_core import CoreSchema, core_schema
 
 from airtrim.core.timeline.chain import NEUTRAL, Chain
@@ -272,8 +272,8 @@ class Kept:
 
     kind: SnagKind
     take: str
-    start: int
-    end: int
+    start: Annotated[int, Field(ge=0, lt=2**53)]
+    end: Annotated[int, Field(ge=0, lt=2**53)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -301,7 +301,8 @@ class Timeline:
     joined to the one before it; ``speakers`` who speaks in a take, where it is not who its track is
     named after; ``room_tones`` holds the room tone of takes where it was chosen by hand; ``script``
     is what was meant to be said, or notes for it; ``kept`` are snags that shall stay; ``artwork``
-    is the SHA-256 of the cover."""
+    is the SHA-256 of the cover; ``notices`` are sentences about what had to be changed or left out
+    when a stored history was read."""
 
     tracks: tuple[Track, ...] = ()
     sections: tuple[Section, ...] = (Section("s0", 0, "Whole episode"),)
@@ -318,6 +319,7 @@ class Timeline:
     tags: Tags = Tags()
     artwork: str | None = None
     next_id: int = 1
+    notices: tuple[str, ...] = ()
 
     @property
     def frames(self) -> int:
