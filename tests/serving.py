@@ -115,7 +115,9 @@ class ForkedServer(Server):
 
 
 _forks = multiprocessing.get_context("forkserver")
-_forks.set_forkserver_preload(["airtrim.cli", "airtrim.api.app", "airtrim.jobs.queue", "uvicorn"])
+_forks.set_forkserver_preload(
+    ["airtrim.cli", "airtrim.api.app", "airtrim.jobs.queue", "uvicorn", "tests.serving"]
+)
 
 
 class Fork:
@@ -168,6 +170,42 @@ def _work(begun: Connection) -> None:
     from airtrim.settings import Settings
 
     work_forever(Settings(), begun.recv())
+
+
+class AppAlone:
+    """The application without its worker in a process, quickly started and ended."""
+
+    def __init__(self, data: Path) -> None:
+        self.data, self.port = data, free_port()
+        self.client = httpx.Client(base_url=f"http://127.0.0.1:{self.port}", timeout=20)
+        self.start()
+
+    def start(self) -> None:
+        self.process = _forks.Process(target=_serve_app, args=(self.data, self.port))
+        self.process.start()
+        while True:
+            try:
+                self.client.get("/api/clock")
+                return
+            except httpx.TransportError:
+                assert self.process.is_alive()
+                time.sleep(0.005)
+
+    def end(self, number: int) -> None:
+        os.kill(self.process.pid or 0, number)
+        self.process.join()
+
+
+def _serve_app(data: Path, port: int) -> None:
+    import uvicorn
+
+    from airtrim.api.app import create_app
+    from airtrim.settings import Settings
+
+    with open(os.devnull, "w") as nowhere:
+        os.dup2(nowhere.fileno(), 2)
+    app = create_app(Settings(data_dir=data, keep_free_bytes=0), worker=False)
+    uvicorn.run(app, host="127.0.0.1", port=port, log_level="critical", lifespan="off")
 
 
 def create_upload(client: httpx.Client, episode: int, size: int, name: str) -> httpx.Response:

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from airtrim.core.media.take import TakeReader
     from airtrim.core.timeline.tags import Tags
     from airtrim.core.timeline.words import Word
+    from airtrim.settings import Settings
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Air Trim, for scripts.")
 
@@ -369,32 +370,29 @@ def serve(
     ] = None,
 ) -> None:
     """Start Air Trim and its worker."""
-    import uvicorn
+    from airtrim.api.serving import serve as serve_until_stopped
+    from airtrim.logs import set_up
 
-    from airtrim.api.app import WEB, create_app
+    settings = _settings(port=port, data_dir=data, host=host)
+    set_up(settings.log_format, settings.log_level)
+    try:
+        serve_until_stopped(settings, lambda address: _errors.print(f"Air Trim is at {address}"))
+    except AirTrimError as error:
+        _fail(str(error))
+
+
+def _settings(**given: Any) -> "Settings":
+    """Settings from the environment, with what was given on the command line over them."""
+    from pydantic import ValidationError
+
     from airtrim.settings import Settings
 
-    given = {"port": port, "data_dir": data, "host": host}
-    settings = Settings().model_copy(update={k: v for k, v in given.items() if v is not None})
-    if settings.host not in ("127.0.0.1", "localhost", "::1") and not settings.token:
-        _fail("On this address Air Trim needs a token: set AIRTRIM_TOKEN.")
-    if not WEB.exists():
-        _fail("The interface is not built yet. Run “make setup” first.")
-    tls = settings.tls_certificate is not None
-    for path in (settings.tls_certificate, settings.tls_key):
-        if tls and (path is None or not path.is_file()):
-            _fail("For https, name both: AIRTRIM_TLS_CERTIFICATE and AIRTRIM_TLS_KEY.")
-    scheme = "https" if tls else "http"
-    _errors.print(f"Air Trim is at {scheme}://{settings.host}:{settings.port}")
-    uvicorn.run(
-        create_app(settings),
-        host=settings.host,
-        port=settings.port,
-        ssl_certfile=settings.tls_certificate,
-        ssl_keyfile=settings.tls_key,
-        log_level="warning",
-        timeout_graceful_shutdown=2,
-    )
+    try:
+        found = Settings()
+    except ValidationError as error:
+        first = error.errors()[0]
+        _fail(f"AIRTRIM_{str(first['loc'][0]).upper()}: {first['msg']}.")
+    return found.model_copy(update={k: v for k, v in given.items() if v is not None})
 
 
 @app.command()

@@ -75,6 +75,10 @@ class StoreFull(AirTrimError):
     status = 507
 
 
+class CannotStart(AirTrimError):
+    """Air Trim cannot begin to work here; the sentence says what to do."""
+
+
 class Cancelled(AirTrimError):
     """A job was cancelled by the host."""
 

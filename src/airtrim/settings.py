@@ -6,6 +6,7 @@ from platformdirs import user_data_path
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from airtrim.core.speech.recognise import packaged_model
+from airtrim.logs import LogFormat, LogLevel
 
 
 class Settings(BaseSettings):
@@ -24,6 +25,8 @@ class Settings(BaseSettings):
     max_upload_bytes: int = 8_000_000_000
     keep_free_bytes: int = 200_000_000
     workers: int = 2
+    log_format: LogFormat = "text"
+    log_level: LogLevel = "info"
 
     @property
     def model_folder(self) -> Path:

@@ -8,11 +8,11 @@ from fastapi.testclient import TestClient
 
 from airtrim.api.app import create_app
 from airtrim.settings import Settings
-from tests.api.host import Host
+from tests.api.host import HERE, Host
 
 
 @pytest.fixture
 def host(tmp_path: Path) -> Iterator[Host]:
     settings = Settings(data_dir=tmp_path / "data", keep_free_bytes=0)
-    with TestClient(create_app(settings, worker=False)) as client:
+    with TestClient(create_app(settings, worker=False), base_url=HERE) as client:
         yield Host(client)

@@ -9,6 +9,9 @@ from airtrim.jobs.work import run
 from tests.reference import RATE, programme
 from tests.serving import upload
 
+HERE = "http://127.0.0.1"
+THERE = "ws://127.0.0.1"
+
 
 def wav(seconds: float = 6.0, seed: int = 1) -> bytes:
     buffer = io.BytesIO()

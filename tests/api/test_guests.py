@@ -10,7 +10,7 @@ from starlette.websockets import WebSocketDisconnect
 
 from airtrim.api.app import create_app
 from airtrim.settings import Settings
-from tests.api.host import Host
+from tests.api.host import HERE, THERE, Host
 from tests.api.test_recordings import PIECE, add, begin, keep_all, sound_of
 from tests.reference import RATE, programme
 
@@ -129,7 +129,7 @@ def test_a_closed_link_shows_the_guest_out_and_can_be_opened_again(host: Host) -
     recording = begin(host, episode, "Tobin").json()["id"]
     theirs = join(host, token, recording)
     assert host.client.get(f"/api/join/{token}").json()["name"] == "Marit"
-    with host.client.websocket_connect(f"/api/join/{token}/call") as call:
+    with host.client.websocket_connect(f"{THERE}/api/join/{token}/call") as call:
         assert call.receive_json()["recording"] == recording
         host.client.post(f"/api/guests/{token}/close")
         with pytest.raises(WebSocketDisconnect) as out:
@@ -143,7 +143,7 @@ def test_a_closed_link_shows_the_guest_out_and_can_be_opened_again(host: Host) -
         assert refused.status_code == 410
         assert "closed this link" in refused.json()["sentence"]
     with (
-        host.client.websocket_connect(f"/api/join/{token}/call") as call,
+        host.client.websocket_connect(f"{THERE}/api/join/{token}/call") as call,
         pytest.raises(WebSocketDisconnect),
     ):
         call.receive_json()
@@ -196,10 +196,10 @@ def test_joining_twice_goes_on_with_the_same_recording(host: Host) -> None:
 def test_the_call_introduces_and_tells_when_a_recording_begins_and_ends(host: Host) -> None:
     episode = host.new_episode()
     token = invite(host, episode)
-    with host.client.websocket_connect(f"/api/episodes/{episode}/call") as here:
+    with host.client.websocket_connect(f"{THERE}/api/episodes/{episode}/call") as here:
         mine = here.receive_json()
         assert mine["others"] == []
-        with host.client.websocket_connect(f"/api/join/{token}/call") as there:
+        with host.client.websocket_connect(f"{THERE}/api/join/{token}/call") as there:
             theirs = there.receive_json()
             assert [other["host"] for other in theirs["others"]] == [True]
             assert here.receive_json()["name"] == "Marit"
@@ -217,10 +217,10 @@ def test_the_call_introduces_and_tells_when_a_recording_begins_and_ends(host: Ho
 
 
 def test_with_a_token_guests_reach_their_own_pages_and_nothing_else(tmp_path) -> None:
-    settings = Settings(data_dir=tmp_path / "data", keep_free_bytes=0, token="secret")
-    with TestClient(create_app(settings, worker=False)) as client:
+    settings = Settings(data_dir=tmp_path / "data", keep_free_bytes=0, token="no-secret-at-all")
+    with TestClient(create_app(settings, worker=False), base_url=HERE) as client:
         host = Host(client)
-        client.headers["Authorization"] = "Bearer secret"
+        client.headers["Authorization"] = "Bearer no-secret-at-all"
         episode = host.new_episode()
         token = invite(host, episode)
         del client.headers["Authorization"]
@@ -233,14 +233,14 @@ def test_with_a_token_guests_reach_their_own_pages_and_nothing_else(tmp_path) ->
         ):
             assert client.get(address).status_code == 403
         with (
-            client.websocket_connect(f"/api/episodes/{episode}/call") as call,
+            client.websocket_connect(f"{THERE}/api/episodes/{episode}/call") as call,
             pytest.raises(WebSocketDisconnect) as out,
         ):
             call.receive_json()
         assert out.value.code == 4403
         foreign = {"origin": "http://elsewhere.example"}
         with (
-            client.websocket_connect(f"/api/join/{token}/call", headers=foreign) as call,
+            client.websocket_connect(f"{THERE}/api/join/{token}/call", headers=foreign) as call,
             pytest.raises(WebSocketDisconnect),
         ):
             call.receive_json()

@@ -2,13 +2,13 @@
 truth, and nothing is brought in that is not what was sent."""
 
 import hashlib
-import multiprocessing
 import os
 import random
 import signal
 import socket
 import threading
 import time
+from base64 import b64encode
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -20,11 +20,9 @@ from airtrim.errors import NotFound
 from airtrim.store.files import Files
 from airtrim.store.uploads import EXPIRE_S, Uploads
 from tests.api.host import Host, wav
-from tests.serving import ForkedServer, create_upload, free_port, send_part, upload
+from tests.serving import AppAlone, ForkedServer, create_upload, send_part, upload
 
 TUS = {"Tus-Resumable": "1.0.0"}
-_forks = multiprocessing.get_context("forkserver")
-_forks.set_forkserver_preload(["airtrim.api.app", "uvicorn"])
 
 
 def offset_of(client: httpx.Client, address: str) -> int:
@@ -191,43 +189,7 @@ def test_two_senders_of_one_upload_do_not_hold_the_server_up(tmp_path: Path) -> 
 # --- kills ---
 
 
-def _serve(data: Path, port: int) -> None:
-    import uvicorn
-
-    from airtrim.api.app import create_app
-    from airtrim.settings import Settings
-
-    with open(os.devnull, "w") as nowhere:
-        os.dup2(nowhere.fileno(), 2)
-    app = create_app(Settings(data_dir=data, keep_free_bytes=0), worker=False)
-    uvicorn.run(app, host="127.0.0.1", port=port, log_level="critical", lifespan="off")
-
-
-class _Killable:
-    """The application alone in a process, quickly started and killed."""
-
-    def __init__(self, data: Path) -> None:
-        self.data, self.port = data, free_port()
-        self.client = httpx.Client(base_url=f"http://127.0.0.1:{self.port}", timeout=20)
-        self.start()
-
-    def start(self) -> None:
-        self.process = _forks.Process(target=_serve, args=(self.data, self.port))
-        self.process.start()
-        while True:
-            try:
-                self.client.get("/api/clock")
-                return
-            except httpx.TransportError:
-                assert self.process.is_alive()
-                time.sleep(0.01)
-
-    def end(self, number: int) -> None:
-        os.kill(self.process.pid or 0, number)
-        self.process.join()
-
-
-def _send_and_end(server: _Killable, path: str, data: bytes, offset: int, rng: random.Random):
+def _send_and_end(server: AppAlone, path: str, data: bytes, offset: int, rng: random.Random):
     """Part of a request's bytes, and the end of the process at some moment within it."""
     checksum = rng.random() < 0.5
     length = min(len(data) - offset, rng.choice([70_000, 700_000, 3_000_000]))
@@ -238,8 +200,6 @@ def _send_and_end(server: _Killable, path: str, data: bytes, offset: int, rng: r
         f"Content-Length: {length}\r\n"
     )
     if checksum:
-        from base64 import b64encode
-
         digest = b64encode(hashlib.sha256(body).digest()).decode()
         head += f"Upload-Checksum: sha256 {digest}\r\n"
     number = rng.choice([signal.SIGKILL, signal.SIGKILL, signal.SIGTERM])
@@ -259,7 +219,7 @@ def test_200_ends_inside_requests_leave_no_wrong_byte(tmp_path: Path) -> None:
     """Killed, or told to end, at 200 random moments while parts come in; then it goes on."""
     rng = random.Random(14)
     data = np.random.default_rng(14).bytes(20_000_000)
-    server = _Killable(tmp_path / "data")
+    server = AppAlone(tmp_path / "data")
     try:
         client = server.client
         show = client.post("/api/shows", json={"name": "Show"}).json()["id"]

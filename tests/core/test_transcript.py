@@ -15,7 +15,8 @@ import webvtt
 from hypothesis import given
 from hypothesis import strategies as st
 
-from airtrim.core.release.transcript import Cue, cues_of, read_transcript, words_of, written
+from airtrim.core.release.reading import read_transcript, words_of
+from airtrim.core.release.transcript import Cue, cues_of, written
 from airtrim.core.speech.script import held_against, placed
 from airtrim.core.timeline.edits import (
     Correction,

@@ -1,22 +1,23 @@
-"""The application: routers, safety at the door, uploads, and the built interface."""
+"""The application: routers, safety at the door, and the built interface."""
 
 import asyncio
 import gc
 import logging
+import os
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
-from secrets import compare_digest
+from typing import Any
 
-from fastapi import FastAPI, HTTPException, Request
-from fastapi.exceptions import RequestValidationError
-from fastapi.responses import FileResponse, JSONResponse
+from fastapi import FastAPI, HTTPException, Request, Response
+from fastapi.responses import FileResponse, RedirectResponse
 from fastapi.staticfiles import StaticFiles
 
 from airtrim.api import (
     call,
     episodes,
     guests,
+    health,
     jobs,
     page,
     recordings,
@@ -29,17 +30,25 @@ from airtrim.api import (
     transcript,
     uploads,
 )
+from airtrim.api.bodies import Bodies
+from airtrim.api.connections import MOST_CONNECTIONS, BoundedHttp
 from airtrim.api.door import Door
-from airtrim.api.models import Problem
+from airtrim.api.problems import tell_problems
+from airtrim.api.requests import Requests
+from airtrim.api.sessions import Sessions
 from airtrim.api.state import State
+from airtrim.api.strangers import Strangers
+from airtrim.api.watching import Watching
 from airtrim.core.render.warm import warm_up
-from airtrim.errors import AirTrimError, OutOfPlace, Stale
 from airtrim.jobs.queue import Queue, Watch
+from airtrim.logs import event
 from airtrim.settings import Settings
 from airtrim.store.store import Store
+from airtrim.store.uploads import Uploads
 
-_log = logging.getLogger("airtrim")
 WEB = Path(__file__).parent.parent / "web_dist"
+_TIDY_UP_EVERY_S = 3600.0
+_LONGEST_MESSAGE = 200_000
 
 
 def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
@@ -50,24 +59,39 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
     store = Store(settings.data_dir, settings.keep_free_bytes)
     queue = Queue(store, settings)
     watch = Watch(settings) if worker else None
+    strangers = Strangers()
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
-        uploads.finish_uploads(store, queue, _log.warning)
+        uploads.finish_uploads(store, queue, _warn)
         if watch:
             watch.start()
         warming = asyncio.create_task(asyncio.to_thread(warm_up))
+        tidying = asyncio.create_task(_tidy_up(store))
+        event("started", process=os.getpid(), worker=worker)
         yield
+        tidying.cancel()
         await warming
         if watch:
-            watch.stop()
+            await asyncio.to_thread(watch.stop)
+            store.give_back_jobs()
         searching.end()
         store.close()
+        event("stopped", process=os.getpid())
 
-    app = FastAPI(title="Air Trim", version="1", lifespan=lifespan, docs_url=None, redoc_url=None)
-    app.state.airtrim = State(store, queue, settings)
-    app.add_middleware(Door, settings=settings)
-    _problems(app)
+    app = FastAPI(
+        title="Air Trim",
+        version="1",
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+    )
+    app.state.airtrim = State(store, queue, settings, Watching(store), watch=watch)
+    app.add_middleware(Bodies)
+    app.add_middleware(Door, settings=settings, strangers=strangers)
+    app.add_middleware(Requests)
+    tell_problems(app)
     for module in (
         shelf,
         episodes,
@@ -82,44 +106,64 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
         release,
         jobs,
         uploads,
+        health,
     ):
         app.include_router(module.router)
-
     if WEB.exists():
-        app.mount("/assets", StaticFiles(directory=WEB / "assets"))
-
-        @app.get("/{path:path}", include_in_schema=False)
-        def interface(path: str, token: str = "") -> FileResponse:
-            if path.startswith("api/"):
-                raise HTTPException(404, "There is no such address.")
-            page = FileResponse(WEB / "index.html", headers={"Cache-Control": "no-cache"})
-            if settings.token and compare_digest(token.encode(), settings.token.encode()):
-                page.set_cookie("airtrim", settings.token, httponly=True, samesite="strict")
-            return page
-
+        _add_interface(app, settings, strangers)
     return app
 
 
-def _problems(app: FastAPI) -> None:
-    """One place where errors become a status and a sentence."""
+def _add_interface(app: FastAPI, settings: Settings, strangers: Strangers) -> None:
+    """The built interface; whoever opens it with the token gets a session, and the token leaves the
+    address bar."""
+    sessions = Sessions(settings.token)
+    app.mount("/assets", StaticFiles(directory=WEB / "assets"))
 
-    @app.exception_handler(AirTrimError)
-    async def ours(_: Request, error: AirTrimError) -> JSONResponse:
-        revision = error.revision if isinstance(error, Stale) else None
-        wanted = error.wanted if isinstance(error, OutOfPlace) else None
-        problem = Problem(sentence=str(error), revision=revision, wanted=wanted)
-        return JSONResponse(problem.model_dump(), status_code=error.status)
+    @app.get("/{path:path}", include_in_schema=False)
+    def interface(request: Request, path: str, token: str = "") -> Response:
+        if path.startswith("api/"):
+            raise HTTPException(404, "There is no such address.")
+        if not token or not settings.token:
+            return FileResponse(WEB / "index.html", headers={"Cache-Control": "no-cache"})
+        address = request.client.host if request.client else ""
+        # Not of the query itself: an address there would lead elsewhere.
+        away = RedirectResponse(f"/{path.lstrip('/')}", status_code=303)
+        away.headers["Cache-Control"] = "no-store"
+        if not strangers.shut_out(address):
+            if sessions.is_token(token):
+                sessions.set_on(away, secure=request.url.scheme == "https")
+            else:
+                strangers.failed(address)
+        return away
 
-    @app.exception_handler(RequestValidationError)
-    async def invalid(_: Request, error: RequestValidationError) -> JSONResponse:
-        first = error.errors()[0]
-        place = ".".join(str(part) for part in first["loc"] if part != "body")
-        sentence = f"That was not understood: {place}: {first['msg']}."
-        return JSONResponse(Problem(sentence=sentence).model_dump(), status_code=422)
 
-    @app.exception_handler(HTTPException)
-    async def http(_: Request, error: HTTPException) -> JSONResponse:
-        problem = Problem(sentence=str(error.detail))
-        return JSONResponse(
-            problem.model_dump(), status_code=error.status_code, headers=error.headers
-        )
+async def _tidy_up(store: Store) -> None:
+    """Throw away, now and then, what nobody will come back for."""
+    while True:
+        try:
+            gone = await asyncio.to_thread(Uploads(store.files).expire)
+            if gone:
+                event("uploads expired", count=gone)
+        except Exception:
+            logging.getLogger("airtrim").exception("tidying up failed")
+        await asyncio.sleep(_TIDY_UP_EVERY_S)
+
+
+def _warn(what: str) -> None:
+    event("problem", level=logging.WARNING, what=what)
+
+
+def server_options(settings: Settings) -> dict[str, Any]:
+    """How uvicorn is to serve the application: bounded in whatever a stranger could fill."""
+    return {
+        "http": BoundedHttp,
+        "ws_max_size": _LONGEST_MESSAGE,
+        "limit_concurrency": MOST_CONNECTIONS,
+        "ssl_certfile": settings.tls_certificate,
+        "ssl_keyfile": settings.tls_key,
+        "log_config": None,
+        "access_log": False,
+        "server_header": False,
+        "timeout_graceful_shutdown": 2,
+    }

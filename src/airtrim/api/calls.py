@@ -16,6 +16,7 @@ from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 CLOSED_LINK = 4410
 """Why a guest is shown out: the code its socket is closed with."""
 _LONGEST_MESSAGE = 100_000
+_MOST_WINDOWS = 6
 
 
 class _Signal(BaseModel):
@@ -91,6 +92,11 @@ class Calls:
             if peer.guest == token:
                 await peer.socket.close(CLOSED_LINK, "Your host has closed this link.")
 
+    def crowded(self, episode_id: int, guest: str | None) -> bool:
+        """Whether a host, or a guest's link, has as many windows in a call as there may be."""
+        same = sum(peer.guest == guest for peer in self._rooms[episode_id].values())
+        return same >= _MOST_WINDOWS
+
     async def attend(
         self,
         socket: WebSocket,
@@ -117,7 +123,10 @@ class Calls:
             for other in others:
                 await other.say({"kind": "came", **peer.view()})
             while True:
-                await self._heed(room, peer, await socket.receive_text())
+                message = await socket.receive()
+                if message["type"] != "websocket.receive":
+                    break
+                await self._heed(room, peer, message.get("text") or "")
         except (WebSocketDisconnect, RuntimeError):
             pass
         finally:

@@ -1,13 +1,15 @@
 """Who is let in: this machine, or whoever has the token; guests by the token in their link."""
 
-from secrets import compare_digest
+from typing import Literal
 from urllib.parse import urlsplit
 
-from fastapi.responses import JSONResponse
 from starlette.datastructures import MutableHeaders
 from starlette.requests import HTTPConnection
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from airtrim.api.answers import sentence
+from airtrim.api.sessions import Sessions
+from airtrim.api.strangers import Strangers
 from airtrim.settings import Settings
 
 _POLICY = (
@@ -19,6 +21,8 @@ _HEADERS = {
     "Content-Security-Policy": _POLICY,
     "X-Content-Type-Options": "nosniff",
     "Referrer-Policy": "no-referrer",
+    "Cross-Origin-Resource-Policy": "same-origin",
+    "Cross-Origin-Opener-Policy": "same-origin",
 }
 _LOOPBACK = {"127.0.0.1", "localhost", "::1"}
 _GUESTS = ("/api/join/", "/api/clock", "/api/standins/")
@@ -26,43 +30,101 @@ _GUESTS = ("/api/join/", "/api/clock", "/api/standins/")
 
 
 class Door:
-    """Middleware that turns away what is not let in, and adds the headers of safety."""
+    """Middleware that turns away what is not let in, and adds the headers of safety to whatever is
+    answered."""
 
-    def __init__(self, app: ASGIApp, settings: Settings) -> None:
+    def __init__(self, app: ASGIApp, settings: Settings, strangers: Strangers) -> None:
         self.app = app
-        self.settings = settings
+        self._settings = settings
+        self._sessions = Sessions(settings.token)
+        self._strangers = strangers
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Let a request in, or answer it here."""
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        problem = refusal(HTTPConnection(scope), self.settings)
-        if problem:
-            await JSONResponse({"sentence": problem}, status_code=403)(scope, receive, send)
-            return
+        request = HTTPConnection(scope)
+        path = request.url.path
+        address = scope["client"][0] if scope.get("client") else ""
 
         async def sent(message: Message) -> None:
             if message["type"] == "http.response.start":
                 MutableHeaders(scope=message).update(_HEADERS)
+                if message["status"] in (404, 410) and path.startswith("/api/join/"):
+                    self._strangers.failed(address)
             await send(message)
 
+        guest = path.startswith(_GUESTS)
+        if guest and self._strangers.shut_out(address):
+            wait = sentence("Too many links that lead nowhere were tried. Wait a minute.", 429)
+            await wait(scope, receive, sent)
+            return
+        problem = self._refusal(request, address)
+        if problem:
+            await sentence(problem, 403)(scope, receive, sent)
+            return
         await self.app(scope, receive, sent)
+
+    def _refusal(self, request: HTTPConnection, address: str) -> str | None:
+        problem = refusal(request, self._settings)
+        path = request.url.path
+        if problem or not self._settings.token or not path.startswith("/api/"):
+            return problem
+        if path.startswith(_GUESTS):
+            return None
+        known = known_by(request, self._sessions, self._strangers, address)
+        return None if known == "yes" else _NOT_KNOWN[known]
+
+
+Known = Literal["yes", "no", "wrong", "shut out"]
+_NOT_KNOWN = {
+    "no": "This Air Trim asks for a token.",
+    "wrong": "That is not the token of this Air Trim.",
+    "shut out": "Too many wrong tokens came from here. Wait a minute.",
+}
+
+
+def known_by(
+    request: HTTPConnection, sessions: Sessions, strangers: Strangers, address: str
+) -> Known:
+    """Whether a request comes from somebody with the token, or a session it was exchanged for."""
+    if sessions.holds(request.cookies.get(Sessions.COOKIE, "")):
+        return "yes"
+    given = request.headers.get("authorization", "").removeprefix("Bearer ")
+    if not given:
+        return "no"
+    if strangers.shut_out(address):
+        return "shut out"
+    if sessions.is_token(given):
+        return "yes"
+    strangers.failed(address)
+    return "wrong"
 
 
 def refusal(request: HTTPConnection, settings: Settings) -> str | None:
-    """Why a request is not let in: a foreign Host or Origin, or no token where one is asked."""
-    host = urlsplit(f"//{request.headers.get('host', '')}").hostname or ""
-    if not settings.token and host not in _LOOPBACK | {settings.host, "testserver"}:
+    """Why a request is not let in, whoever sends it: a foreign or broken Host, or another site."""
+    told = request.headers.get("host", "")
+    try:
+        host = urlsplit(f"//{told}").hostname or ""
+        origin = request.headers.get("origin")
+        foreign = origin is not None and urlsplit(origin).netloc != told
+    except ValueError:
+        return "This request does not say rightly where it is sent."
+    if not settings.token and host not in _LOOPBACK | {settings.host}:
         return "Air Trim answers on this machine only."
-    origin = request.headers.get("origin")
-    if origin and urlsplit(origin).netloc != request.headers.get("host"):
-        return "This request came from another site and was not carried out."
-    if settings.token:
-        given = request.headers.get("authorization", "").removeprefix("Bearer ")
-        given = given or request.cookies.get("airtrim", "")
-        known = compare_digest(given.encode(), settings.token.encode())
-        path = request.url.path
-        if not known and path.startswith("/api/") and not path.startswith(_GUESTS):
-            return "This Air Trim asks for a token."
-    return None
+    # Browsers tell which site a request comes from; another one may neither ask nor play.
+    site = request.headers.get("sec-fetch-site", "none")
+    if request.url.path.startswith("/api/") and site not in ("same-origin", "none"):
+        foreign = True
+    return "This request came from another site and was not carried out." if foreign else None
+
+
+def may_call(connection: HTTPConnection, settings: Settings, *, guest: bool) -> str | None:
+    """The same for the socket of a call; a guest's link has been looked at already."""
+    problem = refusal(connection, settings)
+    if problem or guest or not settings.token:
+        return problem
+    if Sessions(settings.token).holds(connection.cookies.get(Sessions.COOKIE, "")):
+        return None
+    return _NOT_KNOWN["no"]

@@ -1,21 +1,15 @@
 """Background work as the browser sees it, and the stream of events."""
 
-import asyncio
-import json
-from collections.abc import AsyncIterator
-
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Query
 from sse_starlette.sse import EventSourceResponse
 
 from airtrim.api.models import JobView, job_view
-from airtrim.api.state import Context, State
+from airtrim.api.state import Context
 from airtrim.core.timeline.bounds import MOST_NUMBER
 from airtrim.errors import BadInput
-from airtrim.store.tables import JobRow
 
 router = APIRouter(prefix="/api", tags=["jobs"])
 
-_LOOK_EVERY_S = 0.25
 _UNFINISHED = ("queued", "running")
 
 
@@ -60,37 +54,6 @@ def again(context: Context, job_id: str) -> JobView:
 
 
 @router.get("/events", response_class=EventSourceResponse)
-async def events(context: Context, request: Request) -> EventSourceResponse:
+async def events(context: Context) -> EventSourceResponse:
     """Server-sent events: ``job`` with a job, ``episode`` with id and revision, as they change."""
-    return EventSourceResponse(_events(context, request), ping=15)
-
-
-async def _events(state: State, request: Request) -> AsyncIterator[dict[str, str]]:
-    jobs_seen: dict[str, str] = {}
-    episodes_seen: dict[int, tuple[int, str]] = {}
-    first = True
-    while not await request.is_disconnected():
-        rows, episodes = await asyncio.to_thread(_look, state)
-        for row in rows:
-            stamp = row.updated_at.isoformat()
-            if jobs_seen.get(row.id) != stamp:
-                jobs_seen[row.id] = stamp
-                if not (first and row.state not in _UNFINISHED):
-                    yield {"event": "job", "data": job_view(row).model_dump_json()}
-        for episode_id, seen in episodes.items():
-            if episodes_seen.get(episode_id) != seen:
-                if not first:
-                    data = json.dumps({"id": episode_id, "revision": seen[0]})
-                    yield {"event": "episode", "data": data}
-                episodes_seen[episode_id] = seen
-        first = False
-        await asyncio.sleep(_LOOK_EVERY_S)
-
-
-def _look(state: State) -> tuple[list[JobRow], dict[int, tuple[int, str]]]:
-    episodes = {
-        episode.id or 0: (episode.head_id or 0, episode.updated_at.isoformat())
-        for _, rows in state.store.shows()
-        for episode in rows
-    }
-    return state.store.recent_jobs(), episodes
+    return EventSourceResponse(context.watching.events(), ping=15)

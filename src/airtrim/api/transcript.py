@@ -1,9 +1,11 @@
 """Transcripts in and out, a script held against what was said, and corrections of many words."""
 
+from collections.abc import Callable
 from typing import Annotated
 from urllib.parse import quote
 
 from fastapi import APIRouter, Query, Request, Response
+from starlette.concurrency import run_in_threadpool
 
 from airtrim.api.body import read_body
 from airtrim.api.episodes import changed
@@ -18,8 +20,10 @@ from airtrim.api.models import (
 )
 from airtrim.api.release import file_name
 from airtrim.api.state import Context, State
-from airtrim.core.release.transcript import TranscriptFormat, cues_of, read_transcript, written
-from airtrim.core.speech.script import held_against
+from airtrim.api.wanted import while_wanted
+from airtrim.core.release.reading import read_transcript
+from airtrim.core.release.transcript import TranscriptFormat, cues_of, written
+from airtrim.core.speech.script import Held, held_against
 from airtrim.core.timeline.edits import Correction, CorrectMany
 from airtrim.core.timeline.finding import rewritten, same
 from airtrim.core.timeline.speakers import speaker_of
@@ -31,6 +35,7 @@ from airtrim.store.store import Store
 router = APIRouter(prefix="/api", tags=["transcript"])
 
 _MOST_BYTES = 20_000_000
+_LONGEST_HOLD_S = 30.0
 _MEDIA = {
     "vtt": "text/vtt; charset=utf-8",
     "srt": "application/x-subrip; charset=utf-8",
@@ -90,10 +95,14 @@ async def attach(
 ) -> JobView:
     """Take the words of a recording from a transcript made elsewhere; they are aligned with its
     sound in the background."""
-    take = context.store.take(take_id)
     data = await read_body(request, _MOST_BYTES, "A transcript is not larger than 20 MB.")
-    cues = read_transcript(data, name)
-    return _reworded(context, take.episode_id, TranscribeParams(take=take_id, cues=tuple(cues)))
+
+    def put_in() -> JobView:
+        take = context.store.take(take_id)
+        cues = read_transcript(data, name)
+        return _reworded(context, take.episode_id, TranscribeParams(take=take_id, cues=tuple(cues)))
+
+    return await run_in_threadpool(put_in)
 
 
 @router.post("/takes/{take_id}/words/back", status_code=202)
@@ -128,10 +137,15 @@ def _check_uncorrected(store: Store, episode_id: int, take_id: str) -> None:
 
 
 @router.get("/episodes/{episode_id}/script/held")
-def held(context: Context, episode_id: Id, revision: Revision) -> HeldView:
+async def held(context: Context, request: Request, episode_id: Id, revision: Revision) -> HeldView:
     """The script held against what is said."""
-    timeline = context.store.timeline(episode_id, revision)
-    found = held_against(timeline.script, words_on(timeline, context.store.words(timeline)))
+
+    def hold(check: Callable[[], None]) -> Held:
+        timeline = context.store.timeline(episode_id, revision)
+        words = words_on(timeline, context.store.words(timeline))
+        return held_against(timeline.script, words, check)
+
+    found = await while_wanted(request, hold, _LONGEST_HOLD_S)
     return HeldView(
         shared=found.shared, differences=list(found.differences), spelling=len(found.spelling)
     )

@@ -61,6 +61,11 @@ class Watch:
         """Start it."""
         self._thread.start()
 
+    @property
+    def running(self) -> bool:
+        """Whether it runs just now."""
+        return self._process is not None and self._process.poll() is None
+
     def stop(self) -> None:
         """End it and wait."""
         self._stopping.set()

@@ -19,7 +19,8 @@ from airtrim.core.media.alignment import Run, Stretch, follow, holes, placed, pl
 from airtrim.core.media.decode import Block
 from airtrim.core.media.take import TakeInfo, store_recorded, store_take
 from airtrim.core.release.export import ExportReport, ExportSettings, export
-from airtrim.core.release.transcript import Cue, words_of
+from airtrim.core.release.reading import words_of
+from airtrim.core.release.transcript import Cue
 from airtrim.core.render.graph import profile_mix
 from airtrim.core.render.match import matching_gain
 from airtrim.core.render.solo import Energies, duck, ride_phrases, track_energy, voices_of

@@ -71,9 +71,17 @@ class Files:
                 (folder / "cover").write_bytes(data)
                 settle(folder / "cover", path)
 
+    def free(self) -> int:
+        """Bytes that are free on the disk."""
+        return shutil.disk_usage(self.root).free
+
     def room(self) -> int:
         """Bytes that may still be written."""
-        return shutil.disk_usage(self.root).free - self._keep_free_bytes
+        return self.free() - self._keep_free_bytes
+
+    def writable(self) -> bool:
+        """Whether anything can be written at all."""
+        return os.access(self.root, os.W_OK) and os.access(self.root / "tmp", os.W_OK)
 
     def need(self, size: int) -> None:
         """Raise StoreFull unless ``size`` more bytes fit, with some room to spare."""

@@ -1,7 +1,7 @@
 """The store: shelf, documents with their history, takes, and job rows."""
 
 from collections import OrderedDict
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
@@ -12,6 +12,7 @@ from uuid import uuid4
 
 import numpy as np
 from pydantic import TypeAdapter, ValidationError
+from sqlalchemy.exc import SQLAlchemyError
 from sqlmodel import Session, col, select
 
 from airtrim.core.loudness.meter import Profile
@@ -109,7 +110,32 @@ class Store:
         """Let go of the database."""
         self.engine.dispose()
 
+    def answers(self) -> bool:
+        """Whether the database can be read."""
+        try:
+            with reading(self.engine) as session:
+                session.exec(select(ShowRow.id).limit(1)).first()
+        except SQLAlchemyError:
+            return False
+        return True
+
+    @contextmanager
+    def versions(self) -> Iterator[Callable[[], int]]:
+        """A function that tells a number which is another one once anybody else has written."""
+        with self.engine.connect() as connection:
+            raw = connection.connection.driver_connection
+            assert raw is not None
+            yield lambda: int(raw.execute("PRAGMA data_version").fetchone()[0])
+
     # --- shelf ---
+
+    def stamps(self) -> dict[int, tuple[int, str]]:
+        """The revision of every episode on the shelf, and when it was changed last."""
+        columns = col(EpisodeRow.id), col(EpisodeRow.head_id), col(EpisodeRow.updated_at)
+        query = select(*columns).where(col(EpisodeRow.deleted_at).is_(None))
+        with reading(self.engine) as session:
+            rows = session.exec(query).all()
+        return {number or 0: (head or 0, at.isoformat()) for number, head, at in rows}
 
     def shows(self) -> list[tuple[ShowRow, list[EpisodeRow]]]:
         """Every show with its episodes, deleted ones left out."""
@@ -643,6 +669,15 @@ class Store:
             job.updated_at = now()
             session.add(job)
         return None if job.cancel else job
+
+    def give_back_jobs(self) -> None:
+        """Put jobs that were running back in line, as if they had not been begun: the worker was
+        told to stop, and did."""
+        with writing(self.engine) as session:
+            for job in session.exec(select(JobRow).where(JobRow.state == "running")).all():
+                job.state, job.doing = "queued", "Waiting"
+                job.attempts = max(0, job.attempts - 1)
+                job.updated_at = now()
 
     def update_job(self, job_id: str, **values: object) -> JobRow:
         """Change columns of a job."""

@@ -1556,6 +1556,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/healthz": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Healthz
+         * @description Answered while the process lives.
+         */
+        get: operations["healthz_healthz_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/readyz": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Readyz
+         * @description 200 where all that the work needs is there, else 503 and what is not.
+         */
+        get: operations["readyz_readyz_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1913,6 +1953,8 @@ export interface components {
             redo: string | null;
             /** Before */
             before: number;
+            /** Notices */
+            notices: string[];
             /** Stretches */
             stretches: components["schemas"]["StretchView"][];
         };
@@ -2469,7 +2511,8 @@ export interface components {
         /**
          * EpisodeView
          * @description An episode as it stands at ``revision``; ``before`` is the revision before the last edit;
-         *     ``speakers`` are the names given to who speaks, beside those of tracks.
+         *     ``speakers`` are the names given to who speaks, beside those of tracks; ``notices`` are
+         *     sentences about what had to be changed when its history was read.
          */
         EpisodeView: {
             /** Id */
@@ -2508,6 +2551,8 @@ export interface components {
             redo: string | null;
             /** Before */
             before: number;
+            /** Notices */
+            notices: string[];
         };
         /**
          * Estimate
@@ -2666,6 +2711,18 @@ export interface components {
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * Health
+         * @description Alive.
+         */
+        Health: {
+            /**
+             * Status
+             * @default ok
+             * @constant
+             */
+            status: "ok";
         };
         /**
          * HeldView
@@ -3438,6 +3495,23 @@ export interface components {
             number,
             "round" | "straight" | "soft"
         ];
+        /**
+         * Readiness
+         * @description What the work needs: the ``database`` answers, the ``folder`` can be written to, there is
+         *     ``room`` on the disk, the ``worker`` runs.
+         */
+        Readiness: {
+            /** Ready */
+            ready: boolean;
+            /** Database */
+            database: boolean;
+            /** Folder */
+            folder: boolean;
+            /** Room */
+            room: boolean;
+            /** Worker */
+            worker: boolean;
+        };
         /**
          * Record
          * @description Put what was recorded into the episode: one take a microphone, all ``frames`` long.
@@ -7183,6 +7257,55 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    healthz_healthz_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+        };
+    };
+    readyz_readyz_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Readiness"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Readiness"];
+                };
             };
         };
     };

@@ -1,21 +1,23 @@
 """What was said, held against what was meant to be said: slips, omissions, words that came in; and
 the script's spelling taken over.
 
-The two are laid side by side as texts are compared (longest matching runs, difflib), with numbers
+The two are laid side by side as texts are compared (see ``sidebyside``), with numbers
 and compounds as they are spoken, so that "11" and "eleven" are the same word.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from difflib import SequenceMatcher
 from typing import Literal
 
+from airtrim.core.speech.sidebyside import matching_pairs
 from airtrim.core.speech.spelling import spoken
 from airtrim.core.timeline.words import PlacedWord, Word
 from airtrim.errors import BadInput
 
 _LEAST_SHARED = 0.3
 _SAME = 0.6
+_LONGEST_WORD = 60
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,8 +42,11 @@ class Held:
     spelling: dict[int, str]
 
 
-def held_against(script: str, words: Sequence[PlacedWord]) -> Held:
-    """Hold a script against the words of an episode, fillers left out.
+def held_against(
+    script: str, words: Sequence[PlacedWord], check: Callable[[], None] = lambda: None
+) -> Held:
+    """Hold a script against the words of an episode, fillers left out. ``check`` is called now and
+    then; what it raises ends the work.
 
     Raises BadInput with a sentence where one has nothing to do with the other, or one is empty.
     """
@@ -51,7 +56,7 @@ def held_against(script: str, words: Sequence[PlacedWord]) -> Held:
         raise BadInput("There is no script yet. Paste what was meant to be read.")
     if not said:
         raise BadInput("No words of this episode are known yet.")
-    pairs, shared = _side_by_side(meant, said)
+    pairs, shared = _side_by_side(meant, said, check)
     if shared < _LEAST_SHARED:
         raise BadInput(
             "This script seems to belong to something else: hardly a word of it was said here. "
@@ -157,22 +162,22 @@ def _differences(
 def _sounds_like(said: str, meant: str) -> bool:
     """A mishearing rather than a slip: nearly the same letters."""
     a, b = "".join(spoken(said)), "".join(spoken(meant))
+    if max(len(a), len(b)) > _LONGEST_WORD:
+        return False
     return a[:1] == b[:1] and SequenceMatcher(None, a, b, autojunk=False).ratio() >= _SAME
 
 
 def _side_by_side(
-    texts: Sequence[str], said: Sequence[Word] | Sequence[PlacedWord]
+    texts: Sequence[str],
+    said: Sequence[Word] | Sequence[PlacedWord],
+    check: Callable[[], None] = lambda: None,
 ) -> tuple[list[tuple[int, int]], float]:
     """Which of the texts is which of the words said, as their places, and the part of what was said
     that is among the texts, 0–1."""
     theirs, of_theirs = _spread(texts)
     ours, of_ours = _spread([word.text for word in said])
-    blocks = SequenceMatcher(None, theirs, ours, autojunk=False).get_matching_blocks()
-    pairs = [
-        (of_theirs[block.a + step], of_ours[block.b + step])
-        for block in blocks
-        for step in range(block.size)
-    ]
+    found = matching_pairs(theirs, ours, check)
+    pairs = [(of_theirs[i], of_ours[j]) for i, j in found]
     return pairs, len(pairs) / max(1, len(ours))
 
 

@@ -100,11 +100,11 @@ def spoken(text: str) -> list[str]:
 
 def _number(digits: str, ending: str | None) -> str:
     plain = digits.replace(",", "")
+    if len(plain) > 15:
+        return " ".join(num2words(int(figure)) for figure in plain if figure.isdigit())
     if ending and ending != "s" and "." not in plain:
         return str(num2words(int(plain), to="ordinal"))
     year = "," not in digits and "." not in plain and len(plain) == 4 and 1100 <= int(plain) < 2100
-    if len(plain) > 15:
-        return " ".join(num2words(int(figure)) for figure in plain if figure.isdigit())
     value = float(plain) if "." in plain else int(plain)
     said = num2words(value, to="year" if year else "cardinal")
     if ending != "s":

@@ -1,0 +1,88 @@
+"""One place where errors become a status and a sentence."""
+
+import errno
+import logging
+import sqlite3
+from http import HTTPStatus
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from sqlalchemy.exc import OperationalError
+from starlette.exceptions import HTTPException
+
+from airtrim.api.answers import sentence
+from airtrim.api.models import Problem
+from airtrim.errors import AirTrimError, OutOfPlace, Stale
+from airtrim.store.files import FULL
+
+_log = logging.getLogger("airtrim")
+_OF_STATUS = {
+    400: "That request cannot be read.",
+    404: "There is no such address.",
+    405: "That cannot be done at this address.",
+}
+
+
+def tell_problems(app: FastAPI) -> None:
+    """Answer every error that a route raises."""
+
+    @app.exception_handler(AirTrimError)
+    async def ours(_: Request, error: AirTrimError) -> JSONResponse:
+        revision = error.revision if isinstance(error, Stale) else None
+        wanted = error.wanted if isinstance(error, OutOfPlace) else None
+        problem = Problem(sentence=str(error), revision=revision, wanted=wanted)
+        return JSONResponse(problem.model_dump(), status_code=error.status)
+
+    @app.exception_handler(RequestValidationError)
+    async def invalid(_: Request, error: RequestValidationError) -> JSONResponse:
+        first = error.errors()[0]
+        place = ".".join(str(part) for part in first["loc"] if part != "body")[:200]
+        return sentence(f"That was not understood: {place}: {first['msg'][:500]}.", 422)
+
+    @app.exception_handler(HTTPException)
+    async def http(_: Request, error: HTTPException) -> JSONResponse:
+        plain = error.detail == _usual_detail(error.status_code)
+        told = _OF_STATUS.get(error.status_code, error.detail) if plain else error.detail
+        return sentence(str(told), error.status_code, dict(error.headers or {}))
+
+    @app.exception_handler(OSError)
+    async def disk(request: Request, error: OSError) -> JSONResponse:
+        if error.errno in (errno.ENOSPC, errno.EDQUOT):
+            return sentence(FULL, 507)
+        return _inside(request, error)
+
+    @app.exception_handler(OperationalError)
+    async def database(request: Request, error: OperationalError) -> JSONResponse:
+        code = getattr(error.orig, "sqlite_errorcode", 0) & 0xFF
+        if code == sqlite3.SQLITE_FULL or (code == sqlite3.SQLITE_IOERR and _full(request)):
+            return sentence(FULL, 507)
+        if code in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
+            return sentence("Air Trim is busy just now. Nothing was changed; try again.", 503)
+        return _inside(request, error)
+
+    @app.exception_handler(Exception)
+    async def unforeseen(request: Request, error: Exception) -> JSONResponse:
+        return _inside(request, error)
+
+
+def _full(request: Request) -> bool:
+    """SQLite tells a full disk as one that cannot be written to where it grows a mapped file."""
+    return bool(request.app.state.airtrim.store.files.free() < 1_000_000)
+
+
+def _inside(request: Request, error: Exception) -> JSONResponse:
+    request_id = request.scope.get("request_id", "")
+    _log.error("failed", exc_info=error, extra={"fields": {"id": request_id}})
+    told = (
+        f"This went wrong inside Air Trim ({type(error).__name__}). What was there before is kept. "
+        f"The log tells more under {request_id}."
+    )
+    return sentence(told, 500)
+
+
+def _usual_detail(status: int) -> str:
+    try:
+        return HTTPStatus(status).phrase
+    except ValueError:
+        return ""

@@ -1,0 +1,88 @@
+"""One look at the database for all browsers: what has changed goes to each that listens.
+
+SQLite itself tells whether anything was written since the last look (``PRAGMA data_version``), so
+that looking costs next to nothing while nothing happens.
+"""
+
+import asyncio
+import json
+from collections.abc import AsyncIterator
+from dataclasses import dataclass, field
+
+from airtrim.api.models import JobView, job_view
+from airtrim.store.store import Store
+
+_LOOK_EVERY_S = 0.25
+_MOST_WAITING = 1000
+
+Event = dict[str, str]
+
+
+@dataclass
+class _Seen:
+    """What was told last."""
+
+    jobs: dict[str, str] = field(default_factory=dict)
+    episodes: dict[int, tuple[int, str]] = field(default_factory=dict)
+
+
+class Watching:
+    """Looks while somebody listens."""
+
+    def __init__(self, store: Store) -> None:
+        self._store = store
+        self._listeners: set[asyncio.Queue[Event]] = set()
+        self._task: asyncio.Task[None] | None = None
+        self._seen = _Seen()
+        self._unfinished: dict[str, JobView] = {}
+
+    async def events(self) -> AsyncIterator[Event]:
+        """``job`` with a job, ``episode`` with id and revision, as they change; first the jobs that
+        are under way."""
+        mine: asyncio.Queue[Event] = asyncio.Queue(_MOST_WAITING)
+        if self._task is None or self._task.done():
+            await asyncio.to_thread(self._look)  # what was before is no news
+            self._task = asyncio.create_task(self._watch())
+        self._listeners.add(mine)
+        try:
+            for job in list(self._unfinished.values()):
+                yield _told(job)
+            while True:
+                yield await mine.get()
+        finally:
+            self._listeners.discard(mine)
+
+    async def _watch(self) -> None:
+        version = 0
+        with self._store.versions() as now:
+            while self._listeners:
+                await asyncio.sleep(_LOOK_EVERY_S)
+                found = now()
+                if found == version:
+                    continue
+                version = found
+                for event in await asyncio.to_thread(self._look):
+                    for listener in self._listeners:
+                        if not listener.full():  # a browser that takes nothing loads anew
+                            listener.put_nowait(event)
+
+    def _look(self) -> list[Event]:
+        events = []
+        before, self._seen.jobs, self._unfinished = self._seen.jobs, {}, {}
+        for row in self._store.recent_jobs():
+            view = job_view(row)
+            if row.state in ("queued", "running"):
+                self._unfinished[row.id] = view
+            stamp = self._seen.jobs[row.id] = row.updated_at.isoformat()
+            if before.get(row.id) != stamp:
+                events.append(_told(view))
+        for episode_id, seen in self._store.stamps().items():
+            if self._seen.episodes.get(episode_id) != seen:
+                self._seen.episodes[episode_id] = seen
+                data = json.dumps({"id": episode_id, "revision": seen[0]})
+                events.append({"event": "episode", "data": data})
+        return events
+
+
+def _told(job: JobView) -> Event:
+    return {"event": "job", "data": job.model_dump_json()}
