@@ -1,6 +1,5 @@
 """One place where errors become a status and a sentence."""
 
-import errno
 import logging
 import sqlite3
 from http import HTTPStatus
@@ -15,6 +14,7 @@ from airtrim.api.answers import sentence
 from airtrim.api.models import Problem
 from airtrim.errors import AirTrimError, OutOfPlace, Stale
 from airtrim.store.files import FULL
+from airtrim.store.full import is_full
 
 _log = logging.getLogger("airtrim")
 _OF_STATUS = {
@@ -47,28 +47,15 @@ def tell_problems(app: FastAPI) -> None:
         return sentence(str(told), error.status_code, dict(error.headers or {}))
 
     @app.exception_handler(OSError)
-    async def disk(request: Request, error: OSError) -> JSONResponse:
-        if error.errno in (errno.ENOSPC, errno.EDQUOT):
-            return sentence(FULL, 507)
-        return _inside(request, error)
-
     @app.exception_handler(OperationalError)
-    async def database(request: Request, error: OperationalError) -> JSONResponse:
-        code = getattr(error.orig, "sqlite_errorcode", 0) & 0xFF
-        if code == sqlite3.SQLITE_FULL or (code == sqlite3.SQLITE_IOERR and _full(request)):
+    @app.exception_handler(Exception)
+    async def unforeseen(request: Request, error: Exception) -> JSONResponse:
+        if is_full(error, request.app.state.airtrim.store.files.free()):
             return sentence(FULL, 507)
+        code = getattr(getattr(error, "orig", None), "sqlite_errorcode", 0) & 0xFF
         if code in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
             return sentence("Air Trim is busy just now. Nothing was changed; try again.", 503)
         return _inside(request, error)
-
-    @app.exception_handler(Exception)
-    async def unforeseen(request: Request, error: Exception) -> JSONResponse:
-        return _inside(request, error)
-
-
-def _full(request: Request) -> bool:
-    """SQLite tells a full disk as one that cannot be written to where it grows a mapped file."""
-    return bool(request.app.state.airtrim.store.files.free() < 1_000_000)
 
 
 def _inside(request: Request, error: Exception) -> JSONResponse:

@@ -1,18 +1,25 @@
 """The queue between server and worker: huey on a SQLite file beside the store."""
 
+import contextlib
 import os
+import sqlite3
 import subprocess
 import sys
 import threading
+import time
 from pathlib import Path
 
 from huey import SqliteHuey
 from huey.consumer import Consumer
+from sqlalchemy.exc import SQLAlchemyError
 
 from airtrim.jobs.work import recover, run
+from airtrim.logs import set_up
 from airtrim.processes import follow
 from airtrim.settings import Settings
 from airtrim.store.store import Store
+
+_LOOK_EVERY_S = 15.0
 
 
 class Queue:
@@ -36,6 +43,7 @@ class Queue:
 def work_forever(settings: Settings, server: int) -> None:
     """The worker process: recover what was left, then work until the process ``server`` is gone."""
     follow(server)
+    set_up(settings.log_format, settings.log_level)
     store = Store(settings.data_dir, settings.keep_free_bytes)
     queue = Queue(store, settings)
     queue.huey.flush()
@@ -43,9 +51,20 @@ def work_forever(settings: Settings, server: int) -> None:
     store.files.sweep()
     for job_id in waiting:
         queue.wake(job_id)
+    threading.Thread(target=_wake_forgotten, args=(store, queue), daemon=True).start()
     Consumer(
         queue.huey, workers=settings.workers, periodic=False, initial_delay=0.05, max_delay=0.25
     ).run()
+
+
+def _wake_forgotten(store: Store, queue: Queue) -> None:
+    """Wake jobs that wait with nobody told of them, as a full disk can leave them."""
+    while True:
+        time.sleep(_LOOK_EVERY_S)
+        with contextlib.suppress(SQLAlchemyError, sqlite3.Error):
+            if not queue.huey.pending_count():
+                for job in store.jobs(states=("queued",)):
+                    queue.wake(job.id)
 
 
 class Watch:

@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+import logging
 import shutil
 import time
 from collections.abc import Callable, Iterable, Iterator, Sequence
@@ -11,6 +12,7 @@ from pathlib import Path
 import numpy as np
 import soundfile
 from pydantic import BaseModel, Field, TypeAdapter
+from sqlalchemy.exc import OperationalError
 
 from airtrim.core.loudness.meter import Profile
 from airtrim.core.loudness.riding import Bed, Riding
@@ -31,8 +33,10 @@ from airtrim.core.timeline.edits import MarkerAt, Place, Record, RecordedTake
 from airtrim.core.timeline.model import Span, Timeline, Track, TrackKind
 from airtrim.core.timeline.words import Word, gap_near, words_on
 from airtrim.errors import AirTrimError, BadInput, Cancelled, NotFound
+from airtrim.logs import event
 from airtrim.settings import Settings
-from airtrim.store.files import settle
+from airtrim.store.files import FULL, settle
+from airtrim.store.full import is_full
 from airtrim.store.pieces import Pieces
 from airtrim.store.recordings import RUNS, Landing, Recording, Recordings
 from airtrim.store.store import Store
@@ -41,6 +45,9 @@ from airtrim.store.uploads import Uploads
 
 _REPORT_EVERY_S = 0.2
 MOST_ATTEMPTS = 3
+_NOTE_ATTEMPTS = 30
+
+_log = logging.getLogger("airtrim")
 
 _TRACKS = TypeAdapter(tuple[Track, ...])
 _REPORT = TypeAdapter(ExportReport)
@@ -576,26 +583,49 @@ KINDS: dict[str, Callable[[Store, Settings, JobRow, Report], object]] = {
 
 
 def run(store: Store, settings: Settings, job_id: str, wake: Callable[[str], None]) -> None:
-    """Do a queued job and note how it ended. ``wake`` is called with a job that follows it."""
-    job = store.begin_job(job_id)
+    """Do a queued job and note how it ended. ``wake`` is called with a job that follows it. Where
+    the disk is so full that not even a beginning can be noted, it goes on waiting."""
+    try:
+        job = store.begin_job(job_id)
+    except OperationalError as error:
+        if is_full(error, store.files.free()):
+            return
+        raise
     if job is None:
         return
+    begun = time.monotonic()
     try:
         result = KINDS[job.kind](store, settings, job, Report(store, job_id))
     except Cancelled:
-        store.update_job(job_id, state="cancelled", doing="Cancelled")
+        ended: dict[str, object] = {"state": "cancelled", "doing": "Cancelled"}
     except AirTrimError as error:
-        store.update_job(job_id, state="failed", error=str(error), doing="Stopped")
+        ended = {"state": "failed", "error": str(error), "doing": "Stopped"}
     except Exception as error:
-        sentence = f"This went wrong inside Air Trim ({type(error).__name__}). Nothing was changed."
-        store.update_job(job_id, state="failed", error=sentence, doing="Stopped")
-        raise
+        inside = f"This went wrong inside Air Trim ({type(error).__name__}). Nothing was changed."
+        if is_full(error, store.files.free()):
+            inside = FULL
+        else:
+            _log.exception("job failed", extra={"fields": {"job": job_id, "kind": job.kind}})
+        ended = {"state": "failed", "error": inside, "doing": "Stopped"}
     else:
-        done = json.dumps(result)
-        store.update_job(job_id, state="done", progress=1.0, doing="Done", result=done)
-        if isinstance(result, dict):
-            for following in result.get("next", ()):
-                wake(following)
+        ended = {"state": "done", "progress": 1.0, "doing": "Done", "result": json.dumps(result)}
+        for following in result.get("next", ()) if isinstance(result, dict) else ():
+            wake(following)
+    _note(store, job_id, ended)
+    took_s = round(time.monotonic() - begun, 2)
+    event("job", job=job_id, kind=job.kind, state=ended["state"], seconds=took_s)
+
+
+def _note(store: Store, job_id: str, ended: dict[str, object]) -> None:
+    """Note how a job ended; on a full disk as soon as there is room, within half a minute."""
+    for attempt in range(_NOTE_ATTEMPTS):
+        try:
+            store.update_job(job_id, **ended)
+            return
+        except OperationalError as error:
+            if attempt + 1 == _NOTE_ATTEMPTS or not is_full(error, store.files.free()):
+                raise
+            time.sleep(1.0)
 
 
 def recover(store: Store) -> list[str]:

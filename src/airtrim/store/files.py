@@ -1,6 +1,5 @@
 """Files beside the database. Names come from us alone, never from a user."""
 
-import errno
 import os
 import re
 import shutil
@@ -10,6 +9,7 @@ from pathlib import Path
 from uuid import uuid4
 
 from airtrim.errors import BadInput, NotFound, StoreFull
+from airtrim.store.full import is_full
 
 FULL = "The disk is full. Make room and try again; nothing was changed."
 _FOLDERS = ("takes", "recordings", "exports", "artwork", "profiles", "uploads", "tmp")
@@ -98,14 +98,13 @@ class Files:
         """Folder of uploads that come in."""
         return self.root / "uploads"
 
-    @staticmethod
     @contextmanager
-    def told_when_full() -> Iterator[None]:
+    def told_when_full(self) -> Iterator[None]:
         """A full disk raises StoreFull."""
         try:
             yield
-        except OSError as error:
-            if error.errno in (errno.ENOSPC, errno.EDQUOT):
+        except Exception as error:
+            if is_full(error, self.free()):
                 raise StoreFull(FULL) from error
             raise
 

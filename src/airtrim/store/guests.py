@@ -33,6 +33,7 @@ class Guests:
     def invite(self, episode_id: int, name: str) -> Guest:
         """A new guest with a link of their own; their track has their name."""
         self._store.episode(episode_id)
+        self._store.files.need(0)
         with writing(self._store.engine) as session:
             known = self._of(session, episode_id)
             if any(row.name == name and row.revoked_at is None for row in known):

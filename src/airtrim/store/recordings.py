@@ -97,6 +97,7 @@ class Recordings:
     def join(self, guest: Guest, beside: str) -> Recording:
         """A guest's recording beside the host's; the one that is there already, if there is, which
         goes on even if it had been ended."""
+        self._store.files.need(0)
         with writing(self._store.engine) as session:
             host = self._row(session, beside)
             if host.episode_id != guest.episode_id or host.guest or host.state != "open":

@@ -152,6 +152,7 @@ class Store:
 
     def add_show(self, name: str) -> ShowRow:
         """A new show."""
+        self.files.need(0)
         with writing(self.engine) as session:
             show = ShowRow(name=name)
             session.add(show)
@@ -173,6 +174,7 @@ class Store:
 
     def add_episode(self, show_id: int, title: str) -> EpisodeRow:
         """A new, empty episode."""
+        self.files.need(0)
         with writing(self.engine) as session:
             if session.get(ShowRow, show_id) is None:
                 raise NotFound("That show is not on the shelf.")
@@ -271,6 +273,7 @@ class Store:
     @contextmanager
     def changing(self, episode_id: int, revision: int | None) -> "Iterator[_Change]":
         """Several edits, and rows beside them, in one transaction."""
+        self.files.need(0)
         with writing(self.engine) as session:
             episode = self._episode(session, episode_id)
             self._check(episode, revision)
@@ -401,6 +404,7 @@ class Store:
 
     def set_words(self, take_id: str, words: tuple[Word, ...]) -> None:
         """Keep the words of a take; those it had before are kept beside it."""
+        self.files.need(0)
         with writing(self.engine) as session:
             row = session.get(TakeRow, take_id)
             if row is None:
@@ -589,6 +593,7 @@ class Store:
 
     def keep_setup(self, name: str, chain: Chain) -> int:
         """Keep a chain under a name; one of that name is replaced."""
+        self.files.need(0)
         with writing(self.engine) as session:
             row = session.exec(select(SetupRow).where(SetupRow.name == name)).first()
             row = row or SetupRow(name=name, chain="")
@@ -611,6 +616,7 @@ class Store:
 
     def add_job(self, kind: str, episode_id: int, params: str, job_id: str | None = None) -> JobRow:
         """A row for new work, queued; with a ``job_id`` that is there already, that row."""
+        self.files.need(0)
         with writing(self.engine) as session:
             known = session.get(JobRow, job_id) if job_id else None
             if known is not None:
