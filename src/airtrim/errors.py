@@ -57,6 +57,12 @@ class ChecksumMismatch(AirTrimError):
     status = 460
 
 
+class Damaged(AirTrimError):
+    """A recording is not on the disk as it was kept."""
+
+    status = 409
+
+
 class Busy(AirTrimError):
     """Something else is at work where this would be."""
 

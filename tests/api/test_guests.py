@@ -9,7 +9,9 @@ from fastapi.testclient import TestClient
 from starlette.websockets import WebSocketDisconnect
 
 from airtrim.api.app import create_app
+from airtrim.jobs.work import recover
 from airtrim.settings import Settings
+from airtrim.store.recordings import Recordings
 from tests.api.host import HERE, THERE, Host
 from tests.api.test_recordings import PIECE, add, begin, keep_all, sound_of
 from tests.reference import RATE, programme
@@ -286,3 +288,70 @@ def test_keep_all_still_works_for_recordings_without_a_clock(host: Host) -> None
     pieces = keep_all(host, recording, programme(1, 1, 5))
     finish(host, recording, pieces)
     assert host.view(episode)["frames"] == RATE
+
+
+def states(host: Host, *recordings: str) -> list[str]:
+    return [host.client.get(f"/api/recordings/{one}").json()["state"] for one in recordings]
+
+
+def with_two_guests(host: Host) -> tuple[str, str, str, int]:
+    """A recording with a guest of whom all has come, and one of whom a part is missing."""
+    episode = host.new_episode()
+    recording = begin(host, episode, "Tobin").json()["id"]
+    here = send(host, f"/api/recordings/{recording}", programme(3, 1, 1), at_s=100.0)
+    ids = []
+    for name in ("Marit", "Oda"):
+        theirs = join(host, invite(host, episode, name), recording)
+        pieces = send(host, theirs, programme(3, 1, 2), at_s=100.0)
+        host.client.post(f"{theirs}/end", json={"pieces": pieces + (name == "Oda")})
+        ids.append(theirs.rsplit("/", 1)[-1])
+    return recording, ids[0], ids[1], here
+
+
+def test_an_adding_that_is_cancelled_ends_so_and_can_be_done_again(host: Host) -> None:
+    recording, marit, oda, here = with_two_guests(host)
+    job = add(host, recording, here).json()["id"]
+    assert states(host, recording, marit, oda) == ["adding", "adding", "open"]
+    store = host.state.store
+    begin_job = store.begin_job
+
+    def cancelled_once_begun(job_id: str):
+        found = begin_job(job_id)
+        store.update_job(job_id, cancel=True)
+        return found
+
+    store.begin_job = cancelled_once_begun
+    assert host.work(job)["state"] == "cancelled"
+    store.begin_job = begin_job
+    assert states(host, recording, marit, oda) == ["open", "open", "open"]
+    again = add(host, recording, here).json()["id"]
+    assert host.work(again)["state"] == "done"
+    assert states(host, recording, marit, oda) == ["added", "added", "open"]
+
+
+def test_what_a_fault_left_being_added_is_open_again_after_a_restart(host: Host) -> None:
+    recording, marit, oda, _ = with_two_guests(host)
+    recordings = Recordings(host.state.store)
+    recordings.turn([recording, marit, oda], "adding", "open")
+    recover(host.state.store)
+    assert states(host, recording, marit, oda) == ["open", "open", "open"]
+
+
+def test_a_guest_can_claim_no_more_than_has_gone_by(host: Host) -> None:
+    """Pieces of a frame that claim a minute of silence before them: 80 bytes for 230 MB."""
+    episode = host.new_episode()
+    recording = begin(host, episode, "Tobin").json()["id"]
+    theirs = join(host, invite(host, episode), recording)
+    codes, at = [], 0
+    for number in range(20):
+        answer = host.client.put(
+            f"{theirs}/pieces/{number}", params={"start": at}, content=bytes(4)
+        )
+        codes.append(answer.status_code)
+        at += 60 * RATE - 1
+    assert codes[0] == 200
+    assert 422 in codes[1:3]
+    assert 200 not in codes[3:]
+    folder = host.state.settings.data_dir / "recordings" / theirs.rsplit("/", 1)[-1]
+    used = (folder / "sound").stat().st_blocks * 512
+    assert used < 100_000  # a gap is a hole in the file

@@ -197,7 +197,8 @@ def test_a_header_that_lies_about_10_gb_is_found_out(tmp_path: Path) -> None:
 
 
 def test_what_is_too_long_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("airtrim.core.media.take.LONGEST_S", 1.0)
+    for module in ("take", "decode"):
+        monkeypatch.setattr(f"airtrim.core.media.{module}.LONGEST_S", 1.0)
     with pytest.raises(TooLarge, match="longer than"):
         stored(write(tmp_path / "a.wav", tone(3, RATE)))
 

@@ -128,9 +128,24 @@ def test_stereo_mp3_keeps_its_sides(tmp_path: Path) -> None:
     assert spectrum[:, 1].argmax() == 880
 
 
+def test_wav_over_4_gb_is_rf64_and_all_of_it_is_read_back(
+    tmp_path: Path, sound: np.ndarray, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """EBU Tech 3306: beyond what 32 bits can tell, the length stands in a ds64 chunk. (The limit is
+    lowered here; ``bench/trust.py`` writes a real one.)"""
+    monkeypatch.setattr("airtrim.core.release.encode._MOST_WAV_BYTES", 1000)
+    path = tmp_path / "file.wav"
+    write_wav(iter([sound]), path, frames=len(sound), channels=1)
+    data = path.read_bytes()
+    assert data[:4] == b"RF64"
+    assert data[12:16] == b"ds64"
+    assert int.from_bytes(data[28:36], "little") == len(sound) * 3
+    assert len(decoded(path)) == len(sound)
+
+
 def test_wav_is_24_bit_and_tagged(tmp_path: Path, sound: np.ndarray) -> None:
     path = tmp_path / "file.wav"
-    write_wav(iter([sound]), path, channels=1)
+    write_wav(iter([sound]), path, frames=len(sound), channels=1)
     write_tags(path, TAGS, version="2.4")
     with av.open(str(path)) as container:
         assert container.streams.audio[0].codec_context.name == "pcm_s24le"

@@ -1,6 +1,7 @@
 """An episode's document: reading it, editing it, going back and forth."""
 
 from base64 import b64encode
+from contextlib import suppress
 
 from fastapi import APIRouter, Query, Response
 
@@ -28,6 +29,8 @@ from airtrim.api.page import page_view, skyline_of
 from airtrim.api.state import Context, State
 from airtrim.core.timeline.edits import GainPoint
 from airtrim.core.timeline.model import Marker, Timeline, Track
+from airtrim.errors import StoreFull
+from airtrim.jobs.work import MendParams
 
 router = APIRouter(prefix="/api/episodes/{episode_id}", tags=["episode"])
 
@@ -38,6 +41,9 @@ def episode_view(state: State, episode_id: int, revision: int | None = None) -> 
     episode, show, timeline = opened.episode, opened.show, opened.timeline
     if revision is not None:
         timeline = state.store.timeline(episode_id, revision)
+    for take in opened.takes:
+        if take.damaged:
+            _have_mended(state, episode_id, take.id)
     music = {
         take for track in timeline.tracks if track.kind == "music" for take in track.clips.takes
     }
@@ -74,6 +80,7 @@ def episode_view(state: State, episode_id: int, revision: int | None = None) -> 
                 heard=take.heard,
                 music=take.id in music,
                 missing=take.missing,
+                damaged=take.damaged,
                 reworded=take.reworded,
             )
             for take in opened.takes
@@ -83,6 +90,17 @@ def episode_view(state: State, episode_id: int, revision: int | None = None) -> 
         before=opened.before,
         notices=list(timeline.notices),
     )
+
+
+def _have_mended(state: State, episode_id: int, take_id: str) -> None:
+    """Have a damaged recording made anew from its original, once for every time it is damaged."""
+    sound = state.store.files.take(take_id) / "sound"
+    with suppress(OSError, StoreFull):
+        job_id = f"mend-{take_id[:40]}-{sound.stat().st_mtime_ns}"
+        params = MendParams(take=take_id).model_dump_json()
+        job = state.store.add_job("mend", episode_id, params, job_id=job_id)
+        if job.state == "queued":
+            state.queue.wake(job.id)
 
 
 def _marker(marker: Marker, end: int) -> MarkerView:

@@ -121,7 +121,7 @@ class LoudnessView(BaseModel):
 class TakeView(BaseModel):
     """A recording of the episode. ``heard`` says whether its words have been written down,
     ``music`` whether it stands on a track of music, ``missing`` whether its sound is gone from the
-    disk, ``reworded`` whether it had other words before."""
+    disk, ``damaged`` whether it is not as it was kept, ``reworded`` whether it had other words."""
 
     id: str
     name: str
@@ -131,6 +131,7 @@ class TakeView(BaseModel):
     heard: bool
     music: bool
     missing: bool
+    damaged: bool
     reworded: bool
 
 
@@ -597,10 +598,12 @@ class WholeRecording(BaseModel):
 
 
 class ExportRequest(BaseModel):
-    """Write out the episode as it stands at ``revision``."""
+    """Write out the episode as it stands at ``revision``; ``despite_damage``: what cannot be read
+    of a damaged recording is silent."""
 
     revision: int = Field(ge=0, le=MOST_NUMBER)
     settings: ExportSettings = ExportSettings()
+    despite_damage: bool = False
 
 
 class Estimate(BaseModel):
@@ -626,7 +629,7 @@ class JobView(BaseModel):
     """Background work. ``result`` depends on the kind; ``error`` is a sentence."""
 
     id: str
-    kind: Literal["import", "record", "transcribe", "clean", "measure", "ride", "export"]
+    kind: Literal["import", "record", "transcribe", "clean", "measure", "ride", "export", "mend"]
     episode_id: int
     state: JobState
     progress: float

@@ -125,9 +125,9 @@ async def keep(
     most = MOST_FRAMES * 4 * len(view.tracks)
     data = await read_body(request, most, "That piece is longer than a second.")
     files = state.store.files
-    files.need(len(data))
+    await run_in_threadpool(files.need, len(data))
     kept = Recordings(state.store).pieces(view)
-    pieces, frames = await run_in_threadpool(kept.add, number, start, data)
+    pieces, frames = await run_in_threadpool(kept.add, number, start, data, view.most_frames)
     if at_s is not None and np.isfinite(at_s):
         await run_in_threadpool(kept.note, Reading(start, at_s, run))
     rate = FRAME_RATE * 4 * len(view.tracks)

@@ -203,6 +203,7 @@ def export(context: Context, episode_id: Id, request: ExportRequest) -> JobView:
         revision=request.revision,
         settings=request.settings,
         file_name=file_name(f"{show.name} - {title}", request.settings.format),
+        despite_damage=request.despite_damage,
     )
     job = context.store.add_job("export", episode_id, params.model_dump_json())
     context.queue.wake(job.id)

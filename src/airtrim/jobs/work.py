@@ -31,8 +31,9 @@ from airtrim.core.speech.script import placed as placed_words
 from airtrim.core.timeline.bounds import MOST_FRAMES
 from airtrim.core.timeline.edits import MarkerAt, Place, Record, RecordedTake
 from airtrim.core.timeline.model import Span, Timeline, Track, TrackKind
+from airtrim.core.timeline.tone import is_tone
 from airtrim.core.timeline.words import Word, gap_near, words_on
-from airtrim.errors import AirTrimError, BadInput, Cancelled, NotFound
+from airtrim.errors import AirTrimError, BadInput, Cancelled, Damaged, NotFound
 from airtrim.logs import event
 from airtrim.settings import Settings
 from airtrim.store.files import FULL, settle
@@ -109,6 +110,13 @@ class ExportParams(BaseModel):
     revision: int
     settings: ExportSettings
     file_name: str
+    despite_damage: bool = False
+
+
+class MendParams(BaseModel):
+    """A take that is damaged, to be made anew."""
+
+    take: str
 
 
 class Report:
@@ -156,6 +164,11 @@ def _import(store: Store, settings: Settings, job: JobRow, report: Report) -> ob
         raise NotFound(f"The upload of “{params.name}” is gone. Add the file again.")
     store.files.need(upload.stat().st_size * 3)
     Uploads(store.files).check(params.upload)
+
+    def decoding(fraction: float) -> None:
+        store.files.need(0)  # what unfolds while it is decoded may be more than was thought
+        report(fraction, "Bringing in the sound")
+
     with store.files.beside() as folder:
         take = folder / "take"
         take.mkdir()
@@ -164,7 +177,7 @@ def _import(store: Store, settings: Settings, job: JobRow, report: Report) -> ob
             take / "sound",
             take / "peaks",
             name=params.name,
-            progress=lambda f: report(f, "Bringing in the sound"),
+            progress=decoding,
         )
         _keep_original(upload, take / "original")
         report(1.0, "Keeping it safe")
@@ -239,14 +252,12 @@ def _record(store: Store, settings: Settings, job: JobRow, report: Report) -> ob
     guests = [recordings.get(guest) for guest in params.guests]
     following: list[str] = []
     if recording.state != "added":
-        for one in (recording, *guests):
-            if one.state == "open":
-                recordings.change(one.id, "adding", "open")
+        together = [one.id for one in (recording, *guests)]
+        recordings.turn(together, "adding", "open", "adding")
         try:
             following = _Adding(store, recording, guests, report).add(params.landing)
         except Exception:
-            for one in (recording, *guests):
-                recordings.change(one.id, "open", "adding")
+            recordings.turn(together, "open", "adding")
             raise
     for one in (recording, *guests):
         shutil.rmtree(store.files.recording(one.id), ignore_errors=True)
@@ -553,6 +564,9 @@ def _export(store: Store, settings: Settings, job: JobRow, report: Report) -> ob
     timeline = store.timeline(job.episode_id, params.revision)
     store.files.need(timeline.frames * timeline.loudness.channels * 3)
     artwork = store.files.artwork(timeline.artwork).read_bytes() if timeline.artwork else None
+    if not params.despite_damage:
+        _check_takes(store, timeline, report)
+    store.cleaned.drop_broken(timeline)
     _cleaned(store, timeline, report)
     with store.files.beside() as folder:
         out = folder / "out"
@@ -571,6 +585,34 @@ def _export(store: Store, settings: Settings, job: JobRow, report: Report) -> ob
     return asdict(written)
 
 
+def _check_takes(store: Store, timeline: Timeline, report: Report) -> None:
+    """Hold every recording that sounds against its checksum; one that is damaged is made anew.
+    Raises Damaged where it cannot be."""
+    used = sorted({t for track in timeline.tracks for t in track.clips.takes if not is_tone(t)})
+    for number, take_id in enumerate(used):
+        take = store.take(take_id)
+
+        def done(fraction: float, before: int = number) -> None:
+            report((before + fraction) / len(used), "Checking the recordings")
+
+        if not store.soundness.is_whole(take, done):
+            store.reader(take_id)  # says so where it is missing
+            try:
+                store.soundness.mend(take, done)
+            except Damaged as error:
+                raise Damaged(
+                    f"{error} Nothing was exported: where it is damaged there would be silence."
+                ) from error
+
+
+def _mend(store: Store, settings: Settings, job: JobRow, report: Report) -> object:
+    params = MendParams.model_validate_json(job.params)
+    take = store.take(params.take)
+    store.soundness.mend(take, lambda f: report(f, "Making a damaged recording anew"))
+    store.touch(job.episode_id)
+    return {"take": take.id}
+
+
 KINDS: dict[str, Callable[[Store, Settings, JobRow, Report], object]] = {
     "import": _import,
     "record": _record,
@@ -579,6 +621,7 @@ KINDS: dict[str, Callable[[Store, Settings, JobRow, Report], object]] = {
     "measure": _measure,
     "ride": _ride,
     "export": _export,
+    "mend": _mend,
 }
 
 
@@ -634,6 +677,9 @@ def recover(store: Store) -> list[str]:
     A job that has already been begun three times is marked interrupted; the host can run it again.
     """
     waiting = []
+    unended = store.jobs(states=("queued", "running", "interrupted"))
+    named = [RecordParams.model_validate_json(j.params) for j in unended if j.kind == "record"]
+    Recordings(store).free({one for params in named for one in (params.recording, *params.guests)})
     for job in store.jobs(states=("queued", "running")):
         if job.attempts >= MOST_ATTEMPTS:
             sentence = "Air Trim was stopped while this ran. Nothing was lost; run it again."

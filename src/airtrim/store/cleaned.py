@@ -7,13 +7,14 @@ from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
 
-from airtrim.core.media.take import FaintReader, TakeReader
+from airtrim.core.media.take import FaintReader, TakeReader, checksum
 from airtrim.core.sound.cleaning import made_clean
 from airtrim.core.sound.denoise import Cleaned, share_of
 from airtrim.core.sound.roomtone import RoomTone
 from airtrim.core.timeline.cleaned import cleaned_of
 from airtrim.core.timeline.model import Span, Timeline
 from airtrim.core.timeline.tone import is_tone
+from airtrim.errors import Damaged
 from airtrim.store.files import Files, settle
 
 
@@ -38,7 +39,23 @@ class CleanedTakes:
         path = self._path(take, tone)
         if not path.exists():
             return self._take(take)
-        return Cleaned(self._take(take), self._open(path), share_of(strength))
+        try:
+            clean = self._open(path)
+        except Damaged:  # it is made anew when it is next needed
+            path.unlink(missing_ok=True)
+            return self._take(take)
+        return Cleaned(self._take(take), clean, share_of(strength))
+
+    def drop_broken(self, timeline: Timeline) -> None:
+        """Throw away what cannot be read of what a document needs, so that it is made anew."""
+        for track in timeline.tracks:
+            for take in track.clips.takes if track.chain.noise.on else ():
+                if is_tone(take):
+                    continue
+                path = self._path(take, timeline.room_tones.get(take))
+                if path.exists() and checksum(path) is None:
+                    path.unlink(missing_ok=True)
+                    self._open.cache_clear()
 
     def missing(self, timeline: Timeline) -> list[tuple[str, Span | None]]:
         """What a document needs that is not there yet: takes, and their room tone if chosen."""

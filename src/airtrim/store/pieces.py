@@ -25,6 +25,8 @@ from airtrim.errors import BadInput, OutOfPlace
 MOST_FRAMES = FRAME_RATE
 """A piece holds a second at most; half a second is what the browser sends."""
 LONGEST_GAP_FRAMES = 60 * FRAME_RATE
+LONGEST_FRAMES = 12 * 3600 * FRAME_RATE
+"""No recording is longer than twelve hours, as no take is."""
 
 _RECORD = struct.Struct("<QII")  # first frame, frames, CRC-32
 _READING = struct.Struct("<QdI")  # frame, seconds, run
@@ -68,8 +70,11 @@ class Pieces:
             reached = start + frames
         return found
 
-    def add(self, number: int, start: int, data: bytes) -> tuple[int, int]:
+    def add(
+        self, number: int, start: int, data: bytes, most_frames: int = LONGEST_FRAMES
+    ) -> tuple[int, int]:
         """Keep piece ``number``, which begins at frame ``start``; returns ``state()`` after it.
+        No recording is longer than ``most_frames``.
 
         A piece that is here already is acknowledged again. Raises OutOfPlace, with the number
         that is wanted, for a piece too early or another one under a known number, and BadInput
@@ -91,9 +96,13 @@ class Pieces:
             reached = self._end(records)
             if not reached <= start <= reached + LONGEST_GAP_FRAMES:
                 raise OutOfPlace("That piece does not follow the one before it.", len(records))
+            if start + frames > most_frames:
+                raise BadInput(
+                    "That is more than can have been recorded by now. What came before it is safe."
+                )
             with (self._folder / "sound").open("ab") as sound:
                 sound.truncate(reached * size)
-                sound.write(bytes((start - reached) * size))
+                sound.truncate(start * size)  # a gap is a hole in the file: it takes no room
                 sound.write(data)
                 sound.flush()
                 os.fsync(sound.fileno())

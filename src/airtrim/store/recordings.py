@@ -5,23 +5,26 @@ added, set aside and brought back with it.
 """
 
 from collections.abc import Sequence
+from datetime import UTC, datetime
 from uuid import uuid4
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 from sqlmodel import Session, col, select
 
+from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.alignment import Run
 from airtrim.core.timeline.edits import Frame, MarkerAt
 from airtrim.errors import BadInput, Busy, NotFound
 from airtrim.store.database import reading, writing
 from airtrim.store.guests import Guest
-from airtrim.store.pieces import Pieces
+from airtrim.store.pieces import LONGEST_FRAMES, Pieces
 from airtrim.store.store import Store
-from airtrim.store.tables import GuestRow, JobRow, RecordingRow
+from airtrim.store.tables import GuestRow, JobRow, RecordingRow, now
 
 _TRACKS = TypeAdapter(tuple[str, ...])
 _FLAGS = TypeAdapter(tuple[MarkerAt, ...])
 RUNS = TypeAdapter(tuple[Run, ...])
+_SPARE_S = 60.0
 
 
 class Landing(BaseModel):
@@ -54,6 +57,16 @@ class Recording(BaseModel):
     guest: str | None = None
     beside: str | None = None
     whole: int | None = None
+    begun: datetime = Field(default_factory=now, exclude=True)
+
+    @property
+    def most_frames(self) -> int:
+        """How long it can be by now: what is recorded takes its time. A guest is held to it, with
+        a minute to spare for clocks."""
+        if self.guest is None:
+            return LONGEST_FRAMES
+        since_s = (now() - self.begun.replace(tzinfo=UTC)).total_seconds()
+        return min(LONGEST_FRAMES, round((since_s + _SPARE_S) * FRAME_RATE))
 
 
 class Recordings:
@@ -180,6 +193,21 @@ class Recordings:
                     other.state = state
         return self._view(row)
 
+    def turn(self, ids: Sequence[str], state: str, *allowed: str) -> None:
+        """Set the state of just these, of all or of none. Raises BadInput unless each was one of
+        ``allowed``."""
+        with writing(self._store.engine) as session:
+            for one in ids:
+                self.change_in(self._row(session, one), state, *allowed)
+
+    def free(self, named: set[str]) -> None:
+        """Open what is being added by no work that is ``named``: it was left by a fault."""
+        with writing(self._store.engine) as session:
+            query = select(RecordingRow).where(RecordingRow.state == "adding")
+            for row in session.exec(query).all():
+                if row.id not in named:
+                    row.state = "open"
+
     def begin_adding(
         self, recording: Recording, companions: Sequence[Recording], params: str
     ) -> JobRow:
@@ -239,4 +267,5 @@ class Recordings:
             guest=row.guest,
             beside=row.beside,
             whole=row.whole,
+            begun=row.created_at,
         )

@@ -2,13 +2,14 @@
 
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from functools import lru_cache
 from pathlib import Path
 from threading import Lock
 from uuid import uuid4
+from zipfile import BadZipFile
 
 import numpy as np
 from pydantic import TypeAdapter, ValidationError
@@ -35,6 +36,7 @@ from airtrim.errors import BadInput, NotFound, Stale
 from airtrim.store.cleaned import CleanedTakes
 from airtrim.store.database import open_engine, reading, writing
 from airtrim.store.files import Files
+from airtrim.store.soundness import Soundness
 from airtrim.store.tables import EditRow, EpisodeRow, JobRow, SetupRow, ShowRow, TakeRow, now
 
 SNAPSHOT_EVERY = 100
@@ -62,7 +64,8 @@ class HistoryEntry:
 @dataclass(frozen=True, slots=True)
 class TakeSummary:
     """A recording without its words; ``heard`` says whether they have been written down,
-    ``missing`` whether its sound is gone from the disk, ``reworded`` whether it had other words."""
+    ``missing`` whether its sound is gone from the disk, ``damaged`` whether it is not as it was,
+    ``reworded`` whether it had other words."""
 
     id: str
     name: str
@@ -71,6 +74,7 @@ class TakeSummary:
     notice: str | None
     heard: bool
     missing: bool
+    damaged: bool
     reworded: bool
 
 
@@ -101,9 +105,10 @@ class Store:
         self._listened: dict[str, Listened] = {}
         self._snags: OrderedDict[tuple[int, int, frozenset[str]], tuple[Snag, ...]] = OrderedDict()
         self._lock = Lock()
-        self._reader = lru_cache(maxsize=64)(self._open_reader)
+        self._readers = lru_cache(maxsize=64)(self._open_reader)
         self._fill = lru_cache(maxsize=256)(self._open_fill)
         self._peaks = lru_cache(maxsize=64)(self._open_peaks)
+        self.soundness = Soundness(self.files)
         self.cleaned = CleanedTakes(self.files, self._reader, self.room_tone)
 
     def close(self) -> None:
@@ -213,6 +218,11 @@ class Store:
         if episode is None:
             raise NotFound("That episode is not on the shelf.")
         return episode
+
+    def touch(self, episode_id: int) -> None:
+        """Let browsers know that what they show of an episode is not as it was."""
+        with writing(self.engine) as session:
+            self._episode(session, episode_id).updated_at = now()
 
     # --- documents ---
 
@@ -388,9 +398,10 @@ class Store:
         found: list[TakeSummary] = []
         for take, name, frames, channels, notice, heard in session.exec(query).all():
             missing = not (self.files.take(take) / "sound").exists()
+            damaged = self.soundness.looks_damaged(take, frames, channels)
             reworded = self.files.words_before(take).exists()
             found.append(
-                TakeSummary(take, name, frames, channels, notice, heard, missing, reworded)
+                TakeSummary(take, name, frames, channels, notice, heard, missing, damaged, reworded)
             )
         return found
 
@@ -468,13 +479,19 @@ class Store:
             return self.cleaned.reader(take_id)
         return self._fill(take_id) if is_tone(take_id) else self._reader(take_id)
 
-    def _open_reader(self, take_id: str) -> TakeReader:
+    def _reader(self, take_id: str) -> TakeReader:
         path = self.files.take(take_id) / "sound"
-        if not path.exists():
+        try:
+            # A take that was mended is another file.
+            return self._readers(path, path.stat().st_mtime_ns)
+        except FileNotFoundError:
             raise NotFound(
                 f"The sound of “{self.take(take_id).name}” is missing from the disk. Put it back "
                 "into the folder of takes, or cut what is left of it from the episode."
-            )
+            ) from None
+
+    @staticmethod
+    def _open_reader(path: Path, version: int) -> TakeReader:
         return TakeReader(path)
 
     def _open_fill(self, take_id: str) -> RoomToneFill:
@@ -484,20 +501,28 @@ class Store:
         """What a picture of a take is drawn from; nothing where its sound is missing."""
         if is_tone(take_id):
             return FillPeaks(self._fill(take_id))
-        if not (self.files.take(take_id) / "peaks").exists():
+        if not (self.files.take(take_id) / "sound").exists():
             return NoPeaks()
         return self._peaks(take_id)
 
-    def _open_peaks(self, take_id: str) -> Peaks:
-        return Peaks(self.files.take(take_id) / "peaks", self.take(take_id).frames)
+    def _open_peaks(self, take_id: str) -> Columns:
+        """The picture of a take; one that is gone or broken is made anew."""
+        path, frames = self.files.take(take_id) / "peaks", self.take(take_id).frames
+        with suppress(OSError, ValueError):
+            return Peaks(path, frames)
+        try:
+            self.soundness.mend_peaks(take_id)
+            return Peaks(path, frames)
+        except (OSError, ValueError, RuntimeError):  # its sound is broken too
+            return NoPeaks()
 
     def room_tone(self, take_id: str) -> RoomTone | None:
         """The room tone found in a take; None where there is none, or its words are not known."""
         if take_id in self._room_tones:
             return self._room_tones[take_id]
-        kept = self.files.room_tone(take_id)
-        if kept.exists():
-            found = self._room_tones[take_id] = _ROOM_TONE.validate_json(kept.read_bytes())
+        with suppress(OSError, ValidationError):  # one that cannot be read is found anew
+            kept = self.files.room_tone(take_id).read_bytes()
+            found = self._room_tones[take_id] = _ROOM_TONE.validate_json(kept)
             return found
         take = self.take(take_id)
         if take.words is None:
@@ -508,9 +533,10 @@ class Store:
         self, take_id: str, frames: int, words: tuple[Word, ...]
     ) -> RoomTone | None:
         """Find it and keep it beside the take; nothing is kept where the sound is missing."""
-        if not (self.files.take(take_id) / "peaks").exists():
+        peaks = self.peaks(take_id)
+        if isinstance(peaks, NoPeaks):
             return None
-        found = find_room_tone(self._peaks(take_id), frames, words)
+        found = find_room_tone(peaks, frames, words)
         self.files.keep(self.files.room_tone(take_id), _ROOM_TONE.dump_json(found))
         self._room_tones[take_id] = found
         return found
@@ -545,10 +571,10 @@ class Store:
     def _heard_in(self, take_id: str, words: tuple[Word, ...]) -> Listened:
         """What was heard in a take whose words are known; listened to now if it never was."""
         if take_id not in self._listened:
-            kept = self.files.listened(take_id)
-            if kept.exists():
-                self._listened[take_id] = _LISTENED.validate_json(kept.read_bytes())
-            else:
+            try:
+                kept = self.files.listened(take_id).read_bytes()
+                self._listened[take_id] = _LISTENED.validate_json(kept)
+            except (OSError, ValidationError):  # never listened to, or it cannot be read
                 return self._listen(take_id, self.take(take_id).frames, words)
         return self._listened[take_id]
 
@@ -568,8 +594,12 @@ class Store:
         path = self.files.profile(key)
         if not path.exists():
             return None
-        with np.load(path) as data:
-            return Profile(data["energy"], data["peak"], float(data["sample_peak"]))
+        try:
+            with np.load(path) as data:
+                return Profile(data["energy"], data["peak"], float(data["sample_peak"]))
+        except (OSError, ValueError, KeyError, BadZipFile):  # broken: it is measured anew
+            path.unlink(missing_ok=True)
+            return None
 
     def save_profile(self, key: str, profile: Profile) -> None:
         """Keep a measured profile."""

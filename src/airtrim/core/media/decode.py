@@ -11,12 +11,17 @@ import soxr
 from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
-from airtrim.errors import BadInput
+from airtrim.core.media.opening import opened
+from airtrim.errors import BadInput, TooLarge
 
 Block = NDArray[np.float32]
 """Sound of shape ``(frames, channels)``, full scale ±1.0."""
 
 BLOCK_FRAMES = 1 << 16
+LEAST_RATE, MOST_RATE = 4000, 384_000
+LONGEST_S = 12 * 3600.0
+_LEAST_BYTES_A_SECOND = 500.0
+_MOST_CHUNKS = 1000
 _INTEGER_BITS = {"s16": 16, "s32": 24}
 
 
@@ -38,10 +43,12 @@ def probe(path: Path, name: str | None = None) -> MediaInfo:
     Raises BadInput with a sentence naming ``name`` when there is no sound Air Trim can take.
     """
     name = name or path.name
-    if path.stat().st_size == 0:
+    size = path.stat().st_size
+    if size == 0:
         raise BadInput(f"“{name}” is empty (0 bytes), so there is nothing to add.")
+    claimed_s = _claimed_by_wav(path, name)
     try:
-        with av.open(str(path), metadata_errors="replace") as container:
+        with opened(path) as container:
             if not container.streams.audio:
                 raise BadInput(f"“{name}” holds no sound.")
             stream = container.streams.audio[0]
@@ -52,7 +59,7 @@ def probe(path: Path, name: str | None = None) -> MediaInfo:
                 duration = float(stream.duration * stream.time_base)
             elif container.duration:
                 duration = container.duration / av.time_base
-            duration = _claimed_by_wav(path, rate) or duration
+            duration = claimed_s or duration
             codec = str(context.name)
             lossless = codec.startswith("pcm_") or codec in ("flac", "alac")
             sample_format = context.format.name.rstrip("p") if context.format else ""
@@ -62,7 +69,7 @@ def probe(path: Path, name: str | None = None) -> MediaInfo:
     except av.FFmpegError as error:
         raise BadInput(
             f"“{name}” is not a sound file Air Trim can read. "
-            "WAV, FLAC, MP3, M4A, OGG, Opus and AIFF work."
+            "WAV, FLAC, MP3, M4A, OGG, Opus, AIFF and WebM work."
         ) from error
     if channels > 2:
         raise BadInput(
@@ -71,19 +78,35 @@ def probe(path: Path, name: str | None = None) -> MediaInfo:
         )
     if rate < 1 or channels < 1:
         raise BadInput(f"“{name}” does not say what its sound is (no rate or no channels).")
+    if not LEAST_RATE <= rate <= MOST_RATE:
+        raise BadInput(
+            f"“{name}” has {rate} samples a second; Air Trim takes {LEAST_RATE} to {MOST_RATE}. "
+            "Save it at 48000 and add it again."
+        )
+    if duration is not None and duration > LONGEST_S:
+        raise TooLarge(f"“{name}” is longer than 12 hours. Split it and add the parts.")
     return MediaInfo(codec, rate, channels, duration, bits)
 
 
-def _claimed_by_wav(path: Path, rate: int) -> float | None:
+def longest_s(size: int) -> float:
+    """How long sound in a file of ``size`` bytes can be, in seconds: there is no recording of which
+    a second takes less than 500 bytes (4 kbit/s; the least of any speech codec here is 6)."""
+    return min(LONGEST_S, 60.0 + size / _LEAST_BYTES_A_SECOND)
+
+
+def _claimed_by_wav(path: Path, name: str) -> float | None:
     """The length in seconds that a WAV header claims. FFmpeg goes by the size of the file, and so
     would not notice that a copy was cut off. None for other files, and where nothing is claimed
     (recorders that were stopped leave 0 or all ones)."""
     with path.open("rb") as file:
-        if file.read(4) != b"RIFF" or rate < 1:
+        if file.read(4) != b"RIFF":
             return None
         file.seek(12)
         bytes_a_second = 0
-        while len(head := file.read(8)) == 8:
+        for _ in range(_MOST_CHUNKS):
+            head = file.read(8)
+            if len(head) < 8:
+                return None
             size = int.from_bytes(head[4:], "little")
             if head[:4] == b"fmt " and len(body := file.read(16)) == 16:
                 bytes_a_second = int.from_bytes(body[8:12], "little")
@@ -92,7 +115,7 @@ def _claimed_by_wav(path: Path, rate: int) -> float | None:
                 known = bytes_a_second > 0 and 0 < size < 0xFFFFFF00
                 return size / bytes_a_second if known else None
             file.seek(size + size % 2, 1)
-    return None
+    raise BadInput(f"“{name}” is no recording: it consists of parts without sound.")
 
 
 def decode(path: Path, name: str | None = None) -> Iterator[Block]:
@@ -103,9 +126,9 @@ def decode(path: Path, name: str | None = None) -> Iterator[Block]:
     gathered: list[NDArray[Any]] = []
     held = 0
     started = False
-    with av.open(str(path), metadata_errors="replace") as container:
+    with opened(path) as container:
         stream = container.streams.audio[0]
-        stream.thread_type = "AUTO"
+        stream.codec_context.thread_type = "AUTO"
         channels = stream.codec_context.channels
         to_float = av.AudioResampler(format="flt", layout="mono" if channels == 1 else "stereo")
         try:

@@ -13,12 +13,19 @@ from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.ahead import ahead
-from airtrim.core.media.decode import Block, at_frame_rate, decode, probe
+from airtrim.core.media.decode import (
+    BLOCK_FRAMES,
+    LONGEST_S,
+    Block,
+    at_frame_rate,
+    decode,
+    longest_s,
+    probe,
+)
 from airtrim.core.media.peaks import PeakWriter
-from airtrim.errors import BadInput, TooLarge
+from airtrim.errors import BadInput, Damaged, TooLarge
 
 SHORTEST_S = 0.2
-LONGEST_S = 12 * 3600.0
 _HEARD = 1e-4
 
 Progress = Callable[[float], None]
@@ -49,8 +56,10 @@ def store_take(
     """
     info = probe(source, name)
     exact_bits = info.bits if info.sample_rate == FRAME_RATE else None
+    most_s = longest_s(source.stat().st_size)
     blocks = at_frame_rate(decode(source, name), info.sample_rate, info.channels)
     expected = (info.duration_s or 0.0) * FRAME_RATE
+    blocks = _no_longer(blocks, most_s, name)
     stored = _store(blocks, sound, peaks, info.channels, exact_bits, name, expected, progress)
     found_s = stored.frames / FRAME_RATE
     said_s = info.duration_s
@@ -61,6 +70,21 @@ def store_take(
         )
         return replace(stored, notice=notice)
     return stored
+
+
+def _no_longer(blocks: Iterator[Block], most_s: float, name: str) -> Iterator[Block]:
+    """Blocks, as long as there are no more of them than a file can hold."""
+    frames = 0
+    for block in blocks:
+        frames += len(block)
+        if frames > most_s * FRAME_RATE:
+            if most_s >= LONGEST_S:
+                raise TooLarge(f"“{name}” is longer than 12 hours. Split it and add the parts.")
+            raise TooLarge(
+                f"“{name}” unfolds to more than {most_s / 60:.0f} minutes, which no recording of "
+                "its size does. It was not added."
+            )
+        yield block
 
 
 def store_recorded(
@@ -116,10 +140,7 @@ def _store(
         for stored in ahead(seen()):
             out.write(stored)
             frames += len(stored)
-            if frames > LONGEST_S * FRAME_RATE:
-                raise TooLarge(f"“{name}” is longer than 12 hours. Split it and add the parts.")
-            if expected:
-                progress(min(0.99, frames / expected))
+            progress(min(0.99, frames / expected) if expected else 0.0)
     if frames < SHORTEST_S * FRAME_RATE:
         raise BadInput(
             f"“{name}” is only {frames / FRAME_RATE:.2f} s long; a recording needs 0.2 s or more."
@@ -147,13 +168,24 @@ def _as_stored(block: Block, exact_bits: int | None) -> NDArray[Any]:
 
 
 class TakeReader:
-    """Random access to a stored take, safe to share between threads."""
+    """Random access to a stored take, safe to share between threads. What cannot be read of a
+    damaged file is silence, and ``damaged`` says so from then on."""
 
     def __init__(self, path: Path) -> None:
-        self._file = soundfile.SoundFile(str(path))
+        self._path = path
+        self._file = self._open()
         self._lock = threading.Lock()
         self.frames = int(self._file.frames)
         self.channels = int(self._file.channels)
+        self.damaged = False
+
+    def _open(self) -> soundfile.SoundFile:
+        try:
+            return soundfile.SoundFile(str(self._path))
+        except soundfile.LibsndfileError as error:
+            raise Damaged(
+                "A recording is damaged on the disk: not even its beginning can be read."
+            ) from error
 
     def read(self, start: int, frames: int) -> NDArray[np.float32]:
         """Sound of shape ``(frames, channels)`` from frame ``start``; silence outside the take."""
@@ -161,19 +193,66 @@ class TakeReader:
         first, last = max(0, start), min(self.frames, start + frames)
         if last > first:
             with self._lock:
-                if self._file.tell() != first:
-                    self._file.seek(first)
-                self._file.read(
-                    last - first,
-                    dtype="float32",
-                    always_2d=True,
-                    out=out[first - start : last - start],
-                )
+                self._fill(out[first - start : last - start], first)
         return out
+
+    def _fill(self, out: NDArray[np.float32], first: int) -> None:
+        try:
+            if self._file.tell() != first:
+                self._file.seek(first)
+            found = self._file.read(len(out), dtype="float32", always_2d=True, out=out)
+            self.damaged = self.damaged or len(found) < len(out)
+        except soundfile.LibsndfileError:
+            self.damaged = True
+            out[:] = 0.0
+            self._file.close()
+            self._file = self._open()  # it reads nothing after an error
 
     def close(self) -> None:
         """Let go of the file."""
         self._file.close()
+
+
+_LAST_FRAMES = FRAME_RATE // 10
+
+
+def looks_whole(sound: Path, frames: int, channels: int) -> bool:
+    """Whether a stored take is as long as it was, and its end can be read: cheap, whatever its
+    length. Damage within it is found by ``checksum`` only."""
+    try:
+        reader = TakeReader(sound)
+    except Damaged:
+        return False
+    reader.read(max(0, frames - _LAST_FRAMES), _LAST_FRAMES)
+    reader.close()
+    return not reader.damaged and (reader.frames, reader.channels) == (frames, channels)
+
+
+def checksum(sound: Path, progress: Progress = lambda _: None) -> str | None:
+    """SHA-256 of the samples of a stored take, as it was told when it was stored (``TakeInfo``);
+    None where not all of it can be read."""
+    digest = hashlib.sha256()
+    try:
+        with soundfile.SoundFile(str(sound)) as file:
+            kind = {"PCM_16": "int16", "PCM_24": "int32"}.get(file.subtype, "float32")
+            for at in range(0, file.frames, BLOCK_FRAMES):
+                block = file.read(BLOCK_FRAMES, dtype=kind, always_2d=True)
+                if len(block) < min(BLOCK_FRAMES, file.frames - at):
+                    return None
+                digest.update(np.ascontiguousarray(block).data)
+                progress(at / file.frames)
+    except soundfile.LibsndfileError:
+        return None
+    return digest.hexdigest()
+
+
+def make_peaks(sound: Path, peaks: Path) -> None:
+    """The pyramid of a stored take, made anew."""
+    pyramid = PeakWriter()
+    with soundfile.SoundFile(str(sound)) as file:
+        for block in file.blocks(BLOCK_FRAMES, dtype="float32", always_2d=True):
+            pyramid.push(block)
+    pyramid.write(peaks)
 
 
 _FAINT = 0.5

@@ -15,6 +15,7 @@ from airtrim.core.media.decode import at_frame_rate, decode, probe
 
 Sound = NDArray[np.float32]
 FileFormat = Literal["mp3", "wav"]
+_MOST_WAV_BYTES = 0xFFFF_0000
 
 
 def estimated_bytes(kind: FileFormat, frames: int, channels: int, kbits: int) -> int:
@@ -23,10 +24,16 @@ def estimated_bytes(kind: FileFormat, frames: int, channels: int, kbits: int) ->
     return round(seconds * kbits * 125) if kind == "mp3" else 44 + frames * channels * 3
 
 
-def write_wav(blocks: Iterator[Sound], path: Path, *, channels: int) -> None:
-    """Write 48 kHz ``blocks`` as 24-bit WAV (RF64 where it grows over 4 GB)."""
+def needs_rf64(frames: int, channels: int) -> bool:
+    """Whether a 24-bit file is longer than the 32 bits of a WAV header can tell (EBU Tech 3306)."""
+    return frames * channels * 3 > _MOST_WAV_BYTES
+
+
+def write_wav(blocks: Iterator[Sound], path: Path, *, frames: int, channels: int) -> None:
+    """Write ``frames`` of 48 kHz ``blocks`` as 24-bit WAV, as RF64 over 4 GB."""
+    form = "RF64" if needs_rf64(frames, channels) else "WAV"
     with soundfile.SoundFile(
-        str(path), "w", FRAME_RATE, channels, format="WAV", subtype="PCM_24"
+        str(path), "w", FRAME_RATE, channels, format=form, subtype="PCM_24"
     ) as file:
         for block in ahead(blocks):
             file.write(block)

@@ -16,7 +16,7 @@ from airtrim.core.loudness.meter import (
     measure,
     section_loudness,
 )
-from airtrim.core.release.encode import FileFormat, meter_file, write_wav
+from airtrim.core.release.encode import FileFormat, meter_file, needs_rf64, write_wav
 from airtrim.core.release.mp3 import write_mp3
 from airtrim.core.release.tags import Id3Version, read_tags, write_tags
 from airtrim.core.render.graph import Takes, levelling_curve, profile_mix, render, section_ramps
@@ -120,7 +120,7 @@ def export(
         if settings.format == "mp3":
             write_mp3(blocks, path, channels=channels, kbits=settings.kbits)
         else:
-            write_wav(blocks, path, channels=channels)
+            write_wav(blocks, path, frames=timeline.frames, channels=channels)
         meter = meter_file(path, progress=lambda f: progress(0.85 + 0.1 * f, "Reading it back"))
         measured = measure(meter)
         peak, loud = measured.true_peak_dbtp, measured.integrated_lufs
@@ -143,13 +143,16 @@ def export(
             "stand too high above its speech for this target and ceiling."
         )
     progress(0.97, "Writing tags")
-    write_tags(
-        path,
-        timeline.tags,
-        artwork=artwork,
-        version=settings.id3_version,
-        duration_s=timeline.frames / 48_000,
-    )
+    if settings.format == "wav" and needs_rf64(timeline.frames, channels):
+        warnings.append("A WAV over 4 GB (RF64) holds no tags; an MP3 does.")
+    else:
+        write_tags(
+            path,
+            timeline.tags,
+            artwork=artwork,
+            version=settings.id3_version,
+            duration_s=timeline.frames / 48_000,
+        )
     return ExportReport(
         bytes=path.stat().st_size,
         measured=measured,

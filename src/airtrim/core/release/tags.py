@@ -4,13 +4,13 @@ import io
 from pathlib import Path
 from typing import Literal
 
-import av
 from mutagen import id3
 from mutagen.id3 import ID3
 from mutagen.mp3 import MP3
 from mutagen.wave import WAVE
 from PIL import Image
 
+from airtrim.core.media.opening import opened
 from airtrim.core.timeline.tags import Tags
 from airtrim.errors import BadInput
 
@@ -28,8 +28,7 @@ def check_artwork(data: bytes) -> str:
     if len(data) > _ARTWORK_BYTES:
         raise BadInput("The artwork is over 8 MB. Save it smaller, as JPEG for instance.")
     try:
-        with Image.open(io.BytesIO(data)) as image:
-            image.verify()
+        with Image.open(io.BytesIO(data), formats=("JPEG", "PNG", "GIF", "WEBP", "BMP")) as image:
             kind, size = image.format, image.size
     except Exception as error:
         raise BadInput(
@@ -44,6 +43,14 @@ def check_artwork(data: bytes) -> str:
             f"The artwork is {size[0]} pixels wide; "
             f"it has to be {ARTWORK_LEAST_PX} to {ARTWORK_MOST_PX}."
         )
+    try:
+        # All of it, now that it is known to be small: what cannot be shown whole is not taken.
+        with Image.open(io.BytesIO(data)) as image:
+            image.load()
+    except Exception as error:
+        raise BadInput(
+            "The artwork is damaged: not all of the picture is there. Save it anew."
+        ) from error
     return f"image/{kind.lower()}"
 
 
@@ -117,7 +124,7 @@ def read_tags(path: Path) -> dict[str, str]:
 
     ``artwork`` is there, as ``"1400 × 1400"``, when a picture can be decoded from the file.
     """
-    with av.open(str(path), metadata_errors="replace") as container:
+    with opened(path) as container:
         found = {key.lower(): value for key, value in container.metadata.items()}
         out = {}
         for name, keys in _FFMPEG_NAMES.items():

@@ -6,6 +6,7 @@ from num2words import num2words
 
 _UNITS = {"%": "percent", "°": "degrees", "&": "and", "+": "plus", "@": "at", "=": "equals"}
 _MONEY = {"$": "dollars", "£": "pounds", "€": "euros"}
+_MOST_FIGURES = 200
 _NUMBER = re.compile(r"(\d+(?:,\d{3})*(?:\.\d+)?)(st|nd|rd|th|s)?")
 
 # Letters as they are most often spoken in English, longest first, in the phones of CMUdict; a
@@ -100,6 +101,7 @@ def spoken(text: str) -> list[str]:
 
 def _number(digits: str, ending: str | None) -> str:
     plain = digits.replace(",", "")
+    plain = plain[:_MOST_FIGURES]
     if len(plain) > 15:
         return " ".join(num2words(int(figure)) for figure in plain if figure.isdigit())
     if ending and ending != "s" and "." not in plain:

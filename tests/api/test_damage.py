@@ -1,0 +1,152 @@
+"""Recordings and what is derived of them, damaged on the disk: told, mended, never passed over."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from tests.api.host import Host, wav
+from tests.reference import RATE
+
+
+def folder(host: Host, episode: int) -> Path:
+    (take,) = host.view(episode)["takes"]
+    return host.state.store.files.take(take["id"])
+
+
+def halve(path: Path) -> None:
+    data = path.read_bytes()
+    path.write_bytes(data[: len(data) // 2])
+
+
+def turn_a_bit(path: Path) -> None:
+    data = bytearray(path.read_bytes())
+    data[len(data) * 3 // 4] ^= 0x40
+    path.write_bytes(data)
+
+
+def export(host: Host, episode: int, **more: object) -> dict:
+    body = {"revision": host.view(episode)["revision"], "settings": {"format": "wav"}, **more}
+    answer = host.client.post(f"/api/episodes/{episode}/exports", json=body)
+    return host.work(answer.json()["id"])
+
+
+def float_episode(host: Host) -> int:
+    """A take that is kept as floats: RF64, which has no checksums of its own."""
+    import io
+
+    import soundfile
+
+    from tests.reference import programme
+
+    buffer = io.BytesIO()
+    soundfile.write(buffer, programme(6, 1, 1), 44_100, format="WAV", subtype="PCM_16")
+    return host.filled(buffer.getvalue())
+
+
+@pytest.mark.parametrize("make", ["filled", "float"])
+def test_half_a_recording_is_told_and_made_anew_from_its_original(host: Host, make: str) -> None:
+    episode = host.filled() if make == "filled" else float_episode(host)
+    sound = folder(host, episode) / "sound"
+    before = sound.read_bytes()
+    halve(sound)
+    view = host.view(episode)
+    assert view["takes"][0]["damaged"]
+    mending = [j for j in host.client.get("/api/jobs").json() if j["kind"] == "mend"]
+    assert len(mending) == 1
+    assert host.work(mending[0]["id"])["state"] == "done"
+    assert not host.view(episode)["takes"][0]["damaged"]
+    reader = host.state.store.reader(view["takes"][0]["id"])
+    assert np.abs(reader.read(4 * RATE, RATE)).max() > 0.01
+    assert len(sound.read_bytes()) == len(before)
+
+
+def test_what_cannot_be_mended_goes_out_only_when_the_host_says_so(host: Host) -> None:
+    episode = float_episode(host)
+    halve(folder(host, episode) / "sound")
+    halve(folder(host, episode) / "original")
+    refused = export(host, episode)
+    assert refused["state"] == "failed"
+    assert "is damaged on the disk" in refused["error"]
+    assert "Nothing was exported" in refused["error"]
+    said_so = export(host, episode, despite_damage=True)
+    assert said_so["state"] == "done", said_so
+    view = host.view(episode)
+    address = f"/api/episodes/{episode}/audio"
+    place = {"revision": view["revision"], "start": 0, "frames": 6 * RATE}
+    assert host.client.get(address, params=place).status_code == 200
+
+
+@pytest.mark.parametrize("make", ["filled", "float"])
+def test_a_turned_bit_is_found_before_an_episode_goes_out(host: Host, make: str) -> None:
+    """Nothing cheap shows it: only the checksum of all samples does."""
+    episode = host.filled() if make == "filled" else float_episode(host)
+    sound = folder(host, episode) / "sound"
+    turn_a_bit(sound)
+    done = export(host, episode)
+    assert done["state"] == "done"
+    assert not (folder(host, episode) / "damaged").exists()
+    take = host.state.store.take(host.view(episode)["takes"][0]["id"])
+    assert host.state.store.soundness.is_whole(take)
+    turn_a_bit(sound)
+    (folder(host, episode) / "original").unlink()
+    assert export(host, episode)["state"] == "failed"
+    assert host.view(episode)["takes"][0]["damaged"]
+
+
+@pytest.mark.parametrize("name", ["peaks", "room-tone.json", "listened.json"])
+@pytest.mark.parametrize("how", ["halved", "gone", "other"])
+def test_what_is_derived_is_made_anew_where_it_is_broken(host: Host, name: str, how: str) -> None:
+    episode = host.filled()
+    host.state.store.set_words(host.view(episode)["takes"][0]["id"], ())
+    path = folder(host, episode) / name
+    revision = host.view(episode)["revision"]
+    address = (
+        f"/api/episodes/{episode}/skyline?revision={revision}&start=0&frames=288000&columns=90"
+    )
+    before = host.client.get(address).content
+    if how == "halved":
+        halve(path)
+    elif how == "gone":
+        path.unlink()
+    else:
+        path.write_bytes(b"{}")
+    store = host.state.store
+    store._peaks.cache_clear()
+    store._room_tones.clear()
+    store._listened.clear()
+    store._snags.clear()
+    assert host.client.get(address).content == before
+    page = f"/api/episodes/{episode}/page?{span}"
+    assert host.client.get(page).json()["room_tones"]
+    assert host.client.get(f"/api/episodes/{episode}/snags?revision={revision}").status_code == 200
+
+
+@pytest.mark.parametrize("damage", [halve, turn_a_bit, lambda p: p.write_bytes(b"x" * 9)])
+def test_a_broken_cleaned_recording_is_made_anew_for_an_export(host: Host, damage) -> None:
+    episode = host.filled(wav(8))
+    host.state.store.set_words(host.view(episode)["takes"][0]["id"], ())
+    track = host.view(episode)["tracks"][0]["id"]
+    chain = {"noise": {"on": True, "strength": 0.6}}
+    host.edit(episode, {"kind": "set_chain", "track": track, "chain": chain})
+    assert export(host, episode)["state"] == "done"
+    (clean,) = folder(host, episode).glob("clean-*")
+    before = clean.read_bytes()
+    damage(clean)
+    host.state.store.cleaned._open.cache_clear()
+    assert export(host, episode)["state"] == "done"
+    assert clean.read_bytes() == before
+
+
+def test_a_broken_measurement_is_measured_anew(host: Host) -> None:
+    episode = host.filled()
+    revision = host.view(episode)["revision"]
+    for _ in range(2):
+        address = f"/api/episodes/{episode}/measure"
+        job = host.client.post(address, json={"revision": revision}).json()["id"]
+        assert host.work(job)["state"] == "done"
+        levels = f"/api/episodes/{episode}/levels?revision={revision}"
+        assert host.client.get(levels).json()["measured"]
+        for profile in (host.state.settings.data_dir / "profiles").iterdir():
+            halve(profile)
+        assert not host.client.get(levels).json()["measured"]
