@@ -395,6 +395,94 @@ def _settings(**given: Any) -> "Settings":
     return found.model_copy(update={k: v for k, v in given.items() if v is not None})
 
 
+Data = Annotated[Path | None, typer.Option("--data", help="Folder of data.")]
+
+
+@app.command()
+def backup(
+    target: Annotated[Path, typer.Argument(help="A folder of backups, or a file: NAME.zip.")],
+    data: Data = None,
+    as_json: Json = False,
+) -> None:
+    """Back up all data, also while Air Trim runs. A folder takes in what is new only."""
+    from airtrim.store.backup import back_up
+
+    root = _settings(data_dir=data).data_dir
+    with _told(), _bar() as bar:
+        done = back_up(root, target, _filling(bar, "Backing up"))
+    _show({**asdict(done), "made_at": done.made_at.isoformat()}, as_json)
+
+
+@app.command()
+def restore(
+    source: Annotated[Path, typer.Argument(help="A folder of backups, or a zip of one.")],
+    data: Data = None,
+    replace: Annotated[
+        bool, typer.Option("--replace", help="Move aside what is in the folder of data.")
+    ] = False,
+    as_json: Json = False,
+) -> None:
+    """Put the newest backup into the folder of data; every file is held against its checksum."""
+    from airtrim.store.backup import restore as put_back
+
+    root = _settings(data_dir=data).data_dir
+    with _told(), _bar() as bar:
+        files = put_back(source, root, replace=replace, progress=_filling(bar, "Restoring"))
+    _show({"restored": str(root), "files": files}, as_json)
+
+
+@app.command("check-data")
+def check_all(
+    data: Data = None,
+    repair: Annotated[
+        bool, typer.Option("--repair", help="Make anew what can be; end Air Trim first.")
+    ] = False,
+    as_json: Json = False,
+) -> None:
+    """Look through all data: checksums, rows and files, histories. Exit code 1 where something is
+    wrong."""
+    from airtrim.store.checking import check_data
+    from airtrim.store.lock import FolderLock
+    from airtrim.store.store import Store
+
+    settings = _settings(data_dir=data)
+    root = settings.data_dir
+    if not (root / "airtrim.db").exists():
+        _fail(f"There are no data of Air Trim in “{root}”.")
+    with _told(), _bar() as bar:
+        lock = FolderLock(root) if repair else None
+        store = Store(root, settings.keep_free_bytes)
+        found = check_data(store, repair=repair, progress=_filling(bar, "Checking"))
+        store.close()
+        if lock:
+            lock.release()
+    if as_json:
+        _show({"sound": found.sound, **asdict(found)}, True)
+    else:
+        for finding in found.findings:
+            print(f"{finding.what}{' It was made anew.' if finding.repaired else ''}")
+        counted = f"{found.episodes} episodes, {found.edits} changes, {found.takes} recordings"
+        print(f"Checked {counted}: {'all is well.' if found.sound else 'see above.'}")
+    if not found.sound:
+        raise typer.Exit(1)
+
+
+@contextmanager
+def _told() -> Iterator[None]:
+    """An error ends in its sentence."""
+    try:
+        yield
+    except AirTrimError as error:
+        _fail(str(error))
+    except OSError as error:
+        _fail(f"“{error.filename}”: {error.strerror}.")
+
+
+def _filling(bar: Progress, doing: str) -> Callable[[float, str], None]:
+    task = bar.add_task(doing, total=1.0)
+    return lambda fraction, now: bar.update(task, completed=fraction, description=now)
+
+
 @app.command()
 def demo(
     port: Annotated[int | None, typer.Option(help="Port, 8765 if not given.")] = None,

@@ -101,9 +101,8 @@ def test_what_is_derived_is_made_anew_where_it_is_broken(host: Host, name: str, 
     host.state.store.set_words(host.view(episode)["takes"][0]["id"], ())
     path = folder(host, episode) / name
     revision = host.view(episode)["revision"]
-    address = (
-        f"/api/episodes/{episode}/skyline?revision={revision}&start=0&frames=288000&columns=90"
-    )
+    span = f"revision={revision}&start=0&frames=288000"
+    address = f"/api/episodes/{episode}/skyline?{span}&columns=90"
     before = host.client.get(address).content
     if how == "halved":
         halve(path)

@@ -43,6 +43,7 @@ from airtrim.core.render.warm import warm_up
 from airtrim.jobs.queue import Queue, Watch
 from airtrim.logs import event
 from airtrim.settings import Settings
+from airtrim.store.purging import Bin
 from airtrim.store.store import Store
 from airtrim.store.uploads import Uploads
 
@@ -145,6 +146,9 @@ async def _tidy_up(store: Store) -> None:
             gone = await asyncio.to_thread(Uploads(store.files).expire)
             if gone:
                 event("uploads expired", count=gone)
+            freed = await asyncio.to_thread(Bin(store).empty)
+            if freed.bytes:
+                event("emptied", episodes=freed.episodes, bytes=freed.bytes)
         except Exception:
             logging.getLogger("airtrim").exception("tidying up failed")
         await asyncio.sleep(_TIDY_UP_EVERY_S)

@@ -73,6 +73,31 @@ class ShowOnShelf(BaseModel):
     episodes: list[EpisodeOnShelf]
 
 
+class DeletedView(BaseModel):
+    """An episode that was deleted, and when it goes for good. ``bytes``: what it takes."""
+
+    id: int
+    title: str
+    show: str
+    goes_at: datetime
+    bytes: int
+
+
+class KeepingView(BaseModel):
+    """What is kept: when all of it was backed up last (None: never), and what was deleted."""
+
+    backed_up_at: datetime | None
+    deleted: list[DeletedView]
+
+
+class FreedView(BaseModel):
+    """What went for good, and the bytes that are free for it."""
+
+    episodes: int
+    recordings: int
+    bytes: int
+
+
 class TrackView(BaseModel):
     """A track, without its clips."""
 

@@ -3,8 +3,19 @@
 from fastapi import APIRouter
 
 from airtrim.api.fields import Id
-from airtrim.api.models import EpisodeOnShelf, NewEpisode, NewShow, ShelfChange, ShowOnShelf
+from airtrim.api.models import (
+    DeletedView,
+    EpisodeOnShelf,
+    FreedView,
+    KeepingView,
+    NewEpisode,
+    NewShow,
+    ShelfChange,
+    ShowOnShelf,
+)
 from airtrim.api.state import Context
+from airtrim.store.backup import last_backup
+from airtrim.store.purging import Bin
 from airtrim.store.tables import EpisodeRow, ShowRow
 
 router = APIRouter(prefix="/api", tags=["shelf"])
@@ -41,6 +52,23 @@ def change_show(context: Context, show_id: Id, change: ShelfChange) -> ShowOnShe
 def add_episode(context: Context, show_id: Id, new: NewEpisode) -> EpisodeOnShelf:
     """Make an empty episode."""
     return _episode(context.store.add_episode(show_id, new.title))
+
+
+@router.get("/keeping")
+def keeping(context: Context) -> KeepingView:
+    """When all was backed up last, and what was deleted and can be brought back."""
+    deleted = [
+        DeletedView.model_validate(one, from_attributes=True)
+        for one in Bin(context.store).contents()
+    ]
+    return KeepingView(backed_up_at=last_backup(context.settings.data_dir), deleted=deleted)
+
+
+@router.post("/keeping/empty")
+def empty(context: Context) -> FreedView:
+    """Let what was deleted go for good, now."""
+    freed = Bin(context.store).empty(all_now=True)
+    return FreedView.model_validate(freed, from_attributes=True)
 
 
 @router.patch("/episodes/{episode_id}")

@@ -1,5 +1,6 @@
 """Opening the database: SQLite in WAL mode, foreign keys on, migrated on the way."""
 
+import shutil
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -16,6 +17,7 @@ from sqlalchemy.exc import DatabaseError, OperationalError
 from sqlmodel import Session, create_engine
 
 from airtrim.errors import CannotStart
+from airtrim.store.full import is_full
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -46,7 +48,7 @@ def open_engine(path: Path) -> Engine:
         ) from error
     except OperationalError as error:
         engine.dispose()
-        if getattr(error.orig, "sqlite_errorcode", 0) & 0xFF == sqlite3.SQLITE_FULL:
+        if is_full(error, shutil.disk_usage(path.parent).free):
             raise CannotStart(
                 f"The disk of “{path.parent}” is full. Make room and start again."
             ) from error

@@ -131,6 +131,17 @@ class Pieces:
         part = sound.reshape(-1, self._channels)[start : start + frames, :1]
         return np.ascontiguousarray(part, np.float32)
 
+    def checksums(self) -> Iterator[tuple[int, bytes]]:
+        """The checksum (CRC-32) that was kept of each piece, and the bytes that are there."""
+        records = self._records()
+        if not records:
+            return
+        size = 4 * self._channels
+        with (self._folder / "sound").open("rb") as file:
+            for start, frames, told in records:
+                file.seek(start * size)
+                yield told, file.read(frames * size)
+
     @contextmanager
     def _locked(self) -> Iterator[None]:
         self._folder.mkdir(parents=True, exist_ok=True)

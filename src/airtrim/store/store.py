@@ -252,7 +252,7 @@ class Store:
             chain.append(row)
             at = row.parent_id
         for row in reversed(chain):
-            timeline = _replayed(timeline, row)
+            timeline = replayed(timeline, row)
         self._remember(episode_id, revision, timeline)
         return timeline
 
@@ -727,7 +727,7 @@ class Store:
         return job
 
 
-def _replayed(timeline: Timeline, row: EditRow) -> Timeline:
+def replayed(timeline: Timeline, row: EditRow) -> Timeline:
     """The document after a stored edit. One that cannot be read or carried out any more is left out
     and told by its name: all that was done before and after it can still be opened."""
     try:

@@ -68,6 +68,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/keeping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Keeping
+         * @description When all was backed up last, and what was deleted and can be brought back.
+         */
+        get: operations["keeping_api_keeping_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keeping/empty": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Empty
+         * @description Let what was deleted go for good, now.
+         */
+        post: operations["empty_api_keeping_empty_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/episodes/{episode_id}": {
         parameters: {
             query?: never;
@@ -2443,6 +2483,25 @@ export interface components {
             frames: number;
         };
         /**
+         * DeletedView
+         * @description An episode that was deleted, and when it goes for good. ``bytes``: what it takes.
+         */
+        DeletedView: {
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+            /** Show */
+            show: string;
+            /**
+             * Goes At
+             * Format: date-time
+             */
+            goes_at: string;
+            /** Bytes */
+            bytes: number;
+        };
+        /**
          * Difference
          * @description Where what was said is not what was meant: a ``slip`` (other words), words ``left_out``, or
          *     words that ``came_in``; from ``start`` to ``end`` on the timeline.
@@ -2586,7 +2645,8 @@ export interface components {
         };
         /**
          * ExportRequest
-         * @description Write out the episode as it stands at ``revision``.
+         * @description Write out the episode as it stands at ``revision``; ``despite_damage``: what cannot be read
+         *     of a damaged recording is silent.
          */
         ExportRequest: {
             /** Revision */
@@ -2599,6 +2659,11 @@ export interface components {
              *     }
              */
             settings: components["schemas"]["ExportSettings"];
+            /**
+             * Despite Damage
+             * @default false
+             */
+            despite_damage: boolean;
         };
         /**
          * ExportSettings
@@ -2663,6 +2728,18 @@ export interface components {
             kind: "find_room_tone";
             /** Take */
             take: string;
+        };
+        /**
+         * FreedView
+         * @description What went for good, and the bytes that are free for it.
+         */
+        FreedView: {
+            /** Episodes */
+            episodes: number;
+            /** Recordings */
+            recordings: number;
+            /** Bytes */
+            bytes: number;
         };
         /**
          * GainPoint
@@ -2839,7 +2916,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "import" | "record" | "transcribe" | "clean" | "measure" | "ride" | "export";
+            kind: "import" | "record" | "transcribe" | "clean" | "measure" | "ride" | "export" | "mend";
             /** Episode Id */
             episode_id: number;
             /**
@@ -2941,6 +3018,16 @@ export interface components {
              * @default 480
              */
             crossfade_frames: number;
+        };
+        /**
+         * KeepingView
+         * @description What is kept: when all of it was backed up last (None: never), and what was deleted.
+         */
+        KeepingView: {
+            /** Backed Up At */
+            backed_up_at: string | null;
+            /** Deleted */
+            deleted: components["schemas"]["DeletedView"][];
         };
         /**
          * Kept
@@ -4375,7 +4462,7 @@ export interface components {
          * TakeView
          * @description A recording of the episode. ``heard`` says whether its words have been written down,
          *     ``music`` whether it stands on a track of music, ``missing`` whether its sound is gone from the
-         *     disk, ``reworded`` whether it had other words before.
+         *     disk, ``damaged`` whether it is not as it was kept, ``reworded`` whether it had other words.
          */
         TakeView: {
             /** Id */
@@ -4394,6 +4481,8 @@ export interface components {
             music: boolean;
             /** Missing */
             missing: boolean;
+            /** Damaged */
+            damaged: boolean;
             /** Reworded */
             reworded: boolean;
         };
@@ -4750,6 +4839,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keeping_api_keeping_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeepingView"];
+                };
+            };
+        };
+    };
+    empty_api_keeping_empty_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FreedView"];
                 };
             };
         };

@@ -1,0 +1,243 @@
+"""Looking through all that is kept: every checksum, every row and its files, every history."""
+
+import hashlib
+import json
+import zlib
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from pydantic import TypeAdapter, ValidationError
+from sqlmodel import Session, col, select
+
+from airtrim.core.media.peaks import Peaks
+from airtrim.core.media.take import checksum
+from airtrim.core.snags.listen import Listened
+from airtrim.core.sound.roomtone import RoomTone
+from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.tone import is_tone
+from airtrim.errors import AirTrimError, Damaged
+from airtrim.store.database import reading
+from airtrim.store.pieces import Pieces
+from airtrim.store.store import Store, replayed
+from airtrim.store.tables import EditRow, EpisodeRow, JobRow, RecordingRow, TakeRow
+from airtrim.store.uploads import Uploads
+
+Progress = Callable[[float, str], None]
+_TIMELINE = TypeAdapter(Timeline)
+_DERIVED: dict[str, TypeAdapter[object]] = {
+    "room-tone.json": TypeAdapter(RoomTone | None),
+    "listened.json": TypeAdapter(Listened),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """Something that is not as it should be: ``what`` in a sentence, and whether it was mended."""
+
+    what: str
+    repaired: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Checked:
+    """What was looked at, and what was found."""
+
+    takes: int
+    edits: int
+    episodes: int
+    findings: tuple[Finding, ...]
+
+    @property
+    def sound(self) -> bool:
+        """Whether nothing is left that is not as it should be."""
+        return all(finding.repaired for finding in self.findings)
+
+
+def check_data(
+    store: Store, *, repair: bool = False, progress: Progress = lambda _f, _d: None
+) -> Checked:
+    """Look through everything; with ``repair`` make anew what can be, which no server may be
+    running for. Nothing that is not derived is ever changed, but from its own original."""
+    return _Checking(store, repair, progress).run()
+
+
+class _Checking:
+    def __init__(self, store: Store, repair: bool, progress: Progress) -> None:
+        self._store, self._files, self._repair = store, store.files, repair
+        self._progress = progress
+        self._findings: list[Finding] = []
+        self._edits = 0
+
+    def run(self) -> Checked:
+        self._database()
+        with reading(self._store.engine) as session:
+            takes = list(session.exec(select(TakeRow)).all())
+            episodes = list(session.exec(select(EpisodeRow)).all())
+            known = {take.id: take for take in takes}
+            for number, episode in enumerate(episodes):
+                self._progress(0.2 * number / max(1, len(episodes)), "Reading histories")
+                self._history(session, episode, known)
+            self._recordings(session)
+            self._exports(session)
+        part = 0.8 / max(1, len(takes))
+        for number, take in enumerate(takes):
+
+            def done(fraction: float, before: float = 0.2 + number * part) -> None:
+                self._progress(before + part * fraction, "Reading recordings")
+
+            self._take(take, done)
+        self._uploads()
+        return Checked(len(takes), self._edits, len(episodes), tuple(self._findings))
+
+    def _found(self, what: str, *, repaired: bool = False) -> None:
+        self._findings.append(Finding(what, repaired))
+
+    def _database(self) -> None:
+        with self._store.engine.connect() as connection:
+            told = [row[0] for row in connection.exec_driver_sql("PRAGMA integrity_check")]
+            orphans = connection.exec_driver_sql("PRAGMA foreign_key_check").fetchall()
+        if told != ["ok"]:
+            self._found(f"The database is damaged: {'; '.join(told[:5])}.")
+        if orphans:
+            self._found(f"{len(orphans)} rows of the database name rows that are not there.")
+
+    # --- histories ---
+
+    def _history(self, session: Session, episode: EpisodeRow, takes: dict[str, TakeRow]) -> None:
+        """Every state that any edit of an episode led to, made anew from nothing."""
+        query = select(EditRow).where(EditRow.episode_id == episode.id).order_by(col(EditRow.id))
+        states: dict[int | None, Timeline] = {None: Timeline()}
+        head: Timeline | None = Timeline() if episode.head_id is None else None
+        waiting: dict[int | None, int] = {}
+        rows = list(session.exec(query).all())
+        for row in rows:
+            waiting[row.parent_id] = waiting.get(row.parent_id, 0) + 1
+        where = f"“{episode.title}” (episode {episode.id})"
+        for row in rows:
+            self._edits += 1
+            before = states.get(row.parent_id)
+            if before is None:
+                self._found(f"{where}: the change “{row.name}” follows none that is there.")
+                continue
+            after = replayed(before, row)
+            if len(after.notices) > len(before.notices):
+                self._found(f"{where}: {after.notices[-1]}")
+            self._snapshot(row, after, where)
+            if row.id == episode.head_id:
+                head = after
+            states[row.id] = after
+            waiting[row.parent_id] -= 1
+            if not waiting[row.parent_id]:  # nothing more follows it
+                states.pop(row.parent_id, None)
+        if head is None:
+            self._found(f"{where} stands at a change that is not there.")
+            return
+        for take_id in head.takes():
+            known = takes.get(take_id)
+            if not is_tone(take_id) and (known is None or known.episode_id != episode.id):
+                self._found(f"{where} uses a recording that is not there ({take_id}).")
+        if head.artwork:
+            self._artwork(head.artwork, where)
+
+    def _snapshot(self, row: EditRow, after: Timeline, where: str) -> None:
+        if row.snapshot is None:
+            return
+        try:
+            same = _TIMELINE.validate_json(row.snapshot).tracks == after.tracks
+        except ValidationError:
+            same = False
+        if not same and not after.notices:
+            self._found(f"{where}: what was kept after “{row.name}” is not what it led to.")
+
+    def _artwork(self, sha256: str, where: str) -> None:
+        try:
+            data = self._files.artwork(sha256).read_bytes()
+        except (AirTrimError, OSError):
+            self._found(f"{where}: its artwork is not there.")
+            return
+        if hashlib.sha256(data).hexdigest() != sha256:
+            self._found(f"{where}: its artwork is damaged.")
+
+    # --- recordings and files ---
+
+    def _take(self, take: TakeRow, progress: Callable[[float], None]) -> None:
+        name, folder = f"“{take.name}”", self._files.take(take.id)
+        if not (folder / "sound").exists() or not self._store.soundness.is_whole(take, progress):
+            missing = not (folder / "sound").exists()
+            what = f"{name} is {'missing' if missing else 'damaged'} ({take.id})."
+            self._found(what, repaired=self._repair and self._mended(take, progress))
+        if (folder / "sound").exists():
+            self._peaks(take)
+        for file, adapter in _DERIVED.items():
+            self._json(folder / file, adapter, name)
+        if take.words is not None:
+            self._words(take)
+        for cleaned in folder.glob("clean-*"):
+            if checksum(cleaned) is None:
+                self._derived(cleaned, f"What was cleaned of {name} is damaged.")
+
+    def _mended(self, take: TakeRow, progress: Callable[[float], None]) -> bool:
+        try:
+            self._store.soundness.mend(take, progress)
+        except Damaged:
+            return False
+        return True
+
+    def _peaks(self, take: TakeRow) -> None:
+        path = self._files.take(take.id) / "peaks"
+        try:
+            Peaks(path, take.frames)
+            whole = True
+        except (OSError, ValueError):
+            whole = False
+        if not whole:
+            if self._repair:
+                self._store.soundness.mend_peaks(take.id)
+            self._found(f"The picture of “{take.name}” is damaged.", repaired=self._repair)
+
+    def _json(self, path: Path, adapter: TypeAdapter[object], name: str) -> None:
+        if path.exists():
+            try:
+                adapter.validate_json(path.read_bytes())
+            except ValidationError:
+                self._derived(path, f"What was found in {name} cannot be read ({path.name}).")
+
+    def _words(self, take: TakeRow) -> None:
+        try:
+            json.loads(take.words or "")
+        except ValueError:
+            self._found(f"The words of “{take.name}” cannot be read.")
+
+    def _derived(self, path: Path, what: str) -> None:
+        """Something that is made anew when it is next needed."""
+        if self._repair:
+            path.unlink(missing_ok=True)
+        self._found(what, repaired=self._repair)
+
+    def _recordings(self, session: Session) -> None:
+        """Pieces of recordings that are being made, held against their own checksums."""
+        unadded = col(RecordingRow.state).in_(("open", "adding", "discarded"))
+        for row in session.exec(select(RecordingRow).where(unadded)).all():
+            pieces = Pieces(self._files.recording(row.id), len(json.loads(row.tracks)))
+            wrong = sum(crc != zlib.crc32(data) for crc, data in pieces.checksums())
+            if wrong:
+                self._found(f"{wrong} pieces of a recording are damaged ({row.id}).")
+
+    def _exports(self, session: Session) -> None:
+        done = select(JobRow).where(JobRow.kind == "export", JobRow.state == "done")
+        for job in session.exec(done).all():
+            files = list(self._files.export(job.id).glob("file.*"))
+            size = json.loads(job.result or "{}").get("bytes")
+            if not files:
+                self._found(f"An exported file is not there any more ({job.id}). Export it again.")
+            elif size is not None and files[0].stat().st_size != size:
+                self._found(f"An exported file is not as long as it was ({job.id}).")
+
+    def _uploads(self) -> None:
+        uploads = Uploads(self._files)
+        for upload_id, _ in uploads.whole():
+            try:
+                uploads.check(upload_id)
+            except AirTrimError:
+                self._found(f"An upload that waits to be brought in is damaged ({upload_id}).")

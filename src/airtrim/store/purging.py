@@ -1,0 +1,202 @@
+"""Deleting for good: what was deleted goes, with all that lies on the disk for it, once its undo
+has passed. Rows go first, then files: those that a stop in between left are found again later."""
+
+import shutil
+import time
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+from sqlmodel import Session, col, delete, select
+
+from airtrim.store.database import reading, writing
+from airtrim.store.store import Store
+from airtrim.store.tables import (
+    EditRow,
+    EpisodeRow,
+    GuestRow,
+    JobRow,
+    RecordingRow,
+    SetupRow,
+    ShowRow,
+    TakeRow,
+    now,
+)
+
+UNDO = timedelta(days=30)
+"""How long what was deleted can be brought back."""
+_LEFT_OVER_S = 24 * 3600.0
+"""Files that no row names are left alone for a day: work under way makes them before its rows."""
+
+
+@dataclass(frozen=True, slots=True)
+class Deleted:
+    """An episode that was deleted, when it goes for good, and what it takes on the disk."""
+
+    id: int
+    title: str
+    show: str
+    deleted_at: datetime
+    goes_at: datetime
+    bytes: int
+
+
+@dataclass(frozen=True, slots=True)
+class Freed:
+    """What went: episodes, recordings that had been set aside, and bytes on the disk."""
+
+    episodes: int
+    recordings: int
+    bytes: int
+
+
+class Bin:
+    """What was deleted in a store."""
+
+    def __init__(self, store: Store) -> None:
+        self._store, self._files = store, store.files
+
+    def contents(self) -> list[Deleted]:
+        """Episodes that were deleted, the first to go first."""
+        with reading(self._store.engine) as session:
+            found = []
+            for episode, show, since in self._deleted(session):
+                size = _size(self._folders(session, episode.id or 0))
+                found.append(
+                    Deleted(episode.id or 0, episode.title, show.name, since, since + UNDO, size)
+                )
+        return sorted(found, key=lambda one: one.goes_at)
+
+    def empty(self, *, all_now: bool = False) -> Freed:
+        """Let go of what was deleted longer ago than its undo lasts, or ``all_now``. An episode on
+        which work is still under way stays until that has ended."""
+        latest = now() if all_now else now() - UNDO
+        folders: list[Path] = []
+        with writing(self._store.engine) as session:
+            gone = [e for e, _, since in self._deleted(session) if since <= latest]
+            gone = [e for e in gone if not self._at_work(session, e.id or 0)]
+            for episode in gone:
+                folders += self._folders(session, episode.id or 0)
+                _remove_rows(session, episode)
+            aside = self._set_aside(session, latest)
+            folders += [self._files.recording(row.id) for row in aside]
+            for row in aside:
+                session.delete(row)
+            _remove_empty_shows(session, latest)
+            session.exec(
+                delete(SetupRow).where(
+                    col(SetupRow.deleted_at).is_not(None), col(SetupRow.deleted_at) <= latest
+                )
+            )
+            artwork = _artwork_in_use(session)
+        folders += self._unused_artwork(artwork)
+        freed = _size(folders)
+        for folder in folders:
+            _remove(folder)
+        return Freed(len(gone), len(aside), freed + self._left_over())
+
+    def _deleted(self, session: Session) -> list[tuple[EpisodeRow, ShowRow, datetime]]:
+        found = []
+        for episode in session.exec(select(EpisodeRow)).all():
+            show = session.get(ShowRow, episode.show_id)
+            assert show is not None
+            since = [at for at in (episode.deleted_at, show.deleted_at) if at is not None]
+            if since:
+                found.append((episode, show, _aware(min(since))))
+        return found
+
+    @staticmethod
+    def _at_work(session: Session, episode_id: int) -> bool:
+        under_way = col(JobRow.state).in_(("queued", "running"))
+        query = select(JobRow.id).where(JobRow.episode_id == episode_id, under_way).limit(1)
+        return session.exec(query).first() is not None
+
+    @staticmethod
+    def _set_aside(session: Session, latest: datetime) -> list[RecordingRow]:
+        query = select(RecordingRow).where(RecordingRow.state == "discarded")
+        return [row for row in session.exec(query).all() if _aware(row.created_at) <= latest]
+
+    def _folders(self, session: Session, episode_id: int) -> list[Path]:
+        """All that lies on the disk for an episode alone."""
+        takes = session.exec(select(TakeRow.id).where(TakeRow.episode_id == episode_id)).all()
+        recordings = session.exec(
+            select(RecordingRow.id).where(RecordingRow.episode_id == episode_id)
+        ).all()
+        jobs = session.exec(
+            select(JobRow.id).where(JobRow.episode_id == episode_id, JobRow.kind == "export")
+        ).all()
+        return [
+            *(self._files.take(take) for take in takes),
+            *(self._files.recording(recording) for recording in recordings),
+            *(self._files.export(job) for job in jobs),
+        ]
+
+    def _unused_artwork(self, used: set[str]) -> list[Path]:
+        return [p for p in (self._files.root / "artwork").iterdir() if p.name not in used]
+
+    def _left_over(self) -> int:
+        """Remove folders of takes, recordings and exports that no row names; bytes freed."""
+        with reading(self._store.engine) as session:
+            known = {
+                "takes": set(session.exec(select(TakeRow.id)).all()),
+                "recordings": set(session.exec(select(RecordingRow.id)).all()),
+                "exports": set(session.exec(select(JobRow.id)).all()),
+            }
+        old = time.time() - _LEFT_OVER_S
+        freed = 0
+        for kind, ids in known.items():
+            for folder in (self._files.root / kind).iterdir():
+                if folder.name not in ids and folder.stat().st_mtime < old:
+                    freed += _size([folder])
+                    _remove(folder)
+        return freed
+
+
+def _remove_rows(session: Session, episode: EpisodeRow) -> None:
+    episode_id = episode.id
+    episode.head_id = episode.tip_id = None
+    session.flush()
+    for table in (JobRow, RecordingRow, GuestRow, TakeRow, EditRow):
+        session.exec(delete(table).where(col(table.episode_id) == episode_id))
+    session.delete(episode)
+    session.flush()
+
+
+def _remove_empty_shows(session: Session, latest: datetime) -> None:
+    for show in session.exec(select(ShowRow).where(col(ShowRow.deleted_at).is_not(None))).all():
+        left = session.exec(select(EpisodeRow.id).where(EpisodeRow.show_id == show.id)).first()
+        if left is None and show.deleted_at and _aware(show.deleted_at) <= latest:
+            session.delete(show)
+
+
+def _artwork_in_use(session: Session) -> set[str]:
+    """Covers that any document has, or has had: undo can bring each back."""
+    used = {art for art in session.exec(select(EpisodeRow.artwork)).all() if art}
+    edits = select(EditRow.edit).where(col(EditRow.edit).contains('"set_tags"'))
+    text = " ".join(session.exec(edits).all())
+    return used | {word for word in text.replace('"', " ").split() if len(word) == 64}
+
+
+def _aware(at: datetime) -> datetime:
+    return at if at.tzinfo else at.replace(tzinfo=UTC)
+
+
+def _size(paths: Iterable[Path]) -> int:
+    """Bytes that files take on the disk; one that has a second name counts where both go."""
+    seen: dict[tuple[int, int], int] = {}
+    for path in paths:
+        for file in path.rglob("*") if path.is_dir() else [path]:
+            try:
+                found = file.lstat()
+            except FileNotFoundError:
+                continue
+            seen[found.st_dev, found.st_ino] = found.st_blocks * 512
+    return sum(seen.values())
+
+
+def _remove(path: Path) -> None:
+    if path.is_dir():
+        shutil.rmtree(path, ignore_errors=True)
+    else:
+        path.unlink(missing_ok=True)
