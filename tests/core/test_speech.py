@@ -9,6 +9,8 @@ from airtrim.core.speech.aligners import aligning
 from airtrim.core.speech.edges import drawn_to_sound, sounding
 from airtrim.core.speech.recognise import (
     _piece,
+    goes_on,
+    joined,
     packaged_model,
     recognised,
     transcribe,
@@ -139,3 +141,14 @@ def test_in_a_language_without_an_aligner_edges_lie_where_the_sound_is(
 def test_a_language_that_the_recogniser_does_not_know_is_refused_with_what_to_do(host_take) -> None:
     with pytest.raises(BadInput, match="AIRTRIM_SPEECH_MODEL"):
         list(transcribe(host_take.read, RATE, packaged_model(), language="de"))
+
+
+def test_a_number_that_the_recogniser_gives_in_two_is_one_word() -> None:
+    first = Word("11", 100, 200, "word", 0.9)
+    assert goes_on(first, ",000")
+    assert goes_on(first, ".5")
+    for token in (" 000", ",", ", and", "000", " ,000"):
+        assert not goes_on(first, token)
+    assert not goes_on(Word("eleven", 0, 1, "word", 0.9), ",000")
+    whole = Word("11,000", 100, 300, "word", 0.4)
+    assert joined(first, Word(",000", 200, 300, "word", 0.4)) == whole

@@ -27,11 +27,12 @@ export function useEvents() {
     });
     source.addEventListener("episode", (event) => {
       const { id, revision } = JSON.parse(event.data) as { id: number; revision: number };
-      // A change made here comes back as its own answer; only another tab's has to be fetched.
+      // A change made here comes back as its own answer; another tab's has to be fetched, also one
+      // that goes back. Where only what stands beside the document changed, that is looked at too.
       const look = () => {
         if (queries.isMutating()) return void setTimeout(look, OWN_ANSWER_MS);
         const known = queries.getQueryData<Episode>(keys.episode(id));
-        if (known && known.revision < revision) {
+        if (known && (known.revision !== revision || known.takes.some((t) => t.damaged))) {
           queries.invalidateQueries({ queryKey: keys.episode(id) });
         }
         queries.invalidateQueries({ queryKey: keys.shows });

@@ -12,6 +12,7 @@ import { ModeButton } from "../theme/ModeButton";
 import { DropArea } from "./AddSound";
 import { useContext, useKeys } from "./keys";
 import { StaleDialog } from "./StaleDialog";
+import { Told } from "./Told";
 
 // Loaded when they are first gone to, or once the Page stands: it comes first.
 const loadRecord = () => import("../stages/record/RecordStage");
@@ -81,6 +82,7 @@ export function EpisodeFrame() {
   return (
     <Flex direction="column" h="100%">
       <Header episode={around} showSheet={showSheet} />
+      <Told episode={episode} />
       <DropArea episode={around}>
         <Suspense fallback={<Box flex="1" />}>
           {stage === "record" ? (

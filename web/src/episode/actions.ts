@@ -82,16 +82,15 @@ export const cutOf = (span: Span) => ({
 /** An edit of the selection; nothing where nothing is selected. */
 function onSelection(
   make: (span: { start: number; frames: number }, context: Context) => Edit,
-  after: "clear" | "keep" = "keep",
+  after: "clear" | "begin" | "keep" = "keep",
 ) {
   return (context: Context) => {
     const span = selection();
     if (!span) return void announce("Select something first: drag over the sound or the words.");
     context.edit(make({ start: span.start, frames: span.end - span.start }, context));
-    if (after === "clear") {
-      place(span.start);
-      select(null);
-    }
+    if (after === "keep") return;
+    place(after === "begin" ? 0 : span.start);
+    select(null);
   };
 }
 
@@ -640,11 +639,7 @@ export const ACTIONS: Action[] = [
     keys: ["K"],
     selected: true,
     menu: true,
-    run: (c) => {
-      onSelection((s) => ({ kind: "keep_only", ...s, crossfade_frames: 480 }))(c);
-      place(0);
-      select(null);
-    },
+    run: onSelection((s) => ({ kind: "keep_only", ...s, crossfade_frames: 480 }), "begin"),
   },
   {
     id: "copy",

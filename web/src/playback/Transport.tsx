@@ -277,6 +277,7 @@ const NAMES = {
   measure: "Measuring loudness",
   ride: "Riding the gain",
   export: "Exporting",
+  mend: "Making a recording anew",
 } as const;
 
 function Jobs({ episode }: { episode: Episode }) {

@@ -144,7 +144,6 @@ export async function finish(): Promise<void> {
   playingAlong = false;
   await hold();
   set({ phase: "ending" });
-  without = false;
   try {
     await send(recording, true);
     await add(recording, get().landing);
@@ -159,6 +158,7 @@ export async function finish(): Promise<void> {
 
 /** Put a recording into its episode: what waits in this browser first, then guests' sound. */
 export async function add(recording: string, landing: Landing | null): Promise<void> {
+  without = false; // it was said of another recording
   await send(recording, false);
   const params = { path: { recording_id: recording } };
   const { pieces } = await take(client.GET("/api/recordings/{recording_id}", { params }));

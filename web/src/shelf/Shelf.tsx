@@ -9,6 +9,7 @@ import { keys, useShows } from "../api/queries";
 import { ModeButton } from "../theme/ModeButton";
 import { announce, complain } from "../theme/toaster";
 import { clock } from "../time";
+import { Keeping } from "./Keeping";
 
 type Show = Schemas["ShowOnShelf"];
 type EpisodeItem = Schemas["EpisodeOnShelf"];
@@ -82,6 +83,10 @@ export function Shelf() {
         {shows?.map((show) => (
           <ShowShelf key={show.id} show={show} />
         ))}
+        <Keeping
+          carry={carry}
+          onBack={(episode) => carry(patchEpisode(episode, { deleted: false }))}
+        />
       </Box>
     </Box>
   );

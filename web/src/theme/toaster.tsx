@@ -3,7 +3,14 @@ import { Button, createToaster, Stack, Toast, Toaster } from "@chakra-ui/react";
 
 const toaster = createToaster({ placement: "bottom", pauseOnPageIdle: true });
 
+const told = new WeakSet<Error>();
+
+/** Tell of an error, once, whoever hears of it. */
 export function complain(error: unknown) {
+  if (error instanceof Error) {
+    if (told.has(error)) return;
+    told.add(error);
+  }
   const description = error instanceof Error ? error.message : "That did not work.";
   toaster.create({ description, type: "error", duration: 9000 });
 }

@@ -4,6 +4,7 @@ import bisect
 import re
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future
+from dataclasses import replace
 from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
@@ -140,11 +141,26 @@ def _pieces(
                 if not text or start >= frames:
                     continue
                 last_end = end = max(end, start + FRAME_RATE // 100)
-                found.append(Word(text, start, end, word_kind(text), float(word.probability)))
+                heard = Word(text, start, end, word_kind(text), float(word.probability))
+                if found and goes_on(found[-1], word.word):
+                    found[-1] = joined(found[-1], heard)
+                else:
+                    found.append(heard)
             progress(min(1.0, (at + segment.end * FRAME_RATE) / frames))
         yield found, piece, at
         at += length
         progress(min(1.0, at / frames))
+
+
+def goes_on(before: Word, token: str) -> bool:
+    """Whether a token of the recogniser is the rest of a number: ``,000`` after ``11``."""
+    return bool(before.text[-1:].isdigit() and re.fullmatch(r"[.,:]\d.*", token))
+
+
+def joined(first: Word, rest: Word) -> Word:
+    """Two words as one; as sure as the less sure."""
+    text, sure = first.text + rest.text, min(first.confidence, rest.confidence)
+    return replace(first, text=text, end=rest.end, confidence=sure)
 
 
 def _piece(read: Read, at: int, frames: int) -> tuple[NDArray[np.float32], int]:

@@ -8,7 +8,7 @@ from typing import Literal, NamedTuple
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.timeline.model import Timeline
-from airtrim.core.timeline.words import PlacedWord, TakeWords, words_on
+from airtrim.core.timeline.words import PlacedWord, TakeWords, air_between, words_on
 
 SENTENCE_PAUSE_FRAMES = round(0.7 * FRAME_RATE)
 """A pause this long ends a sentence, whatever its punctuation (common practice: 0.4 to 0.8 s)."""
@@ -200,13 +200,7 @@ def _places(
     if what == "unsure":
         return [w.start for w in near if w.confidence < UNSURE and not w.corrected]
     if what == "air":
-        reached = max(0, low - margin)
-        places = []
-        for word in near:
-            if word.start - reached > air:
-                places.append(reached)
-            reached = max(reached, word.end)
-        return places
+        return [one.start for one in air_between(timeline, words, low, high, air)]
     return [w.start for w in near]
 
 

@@ -59,9 +59,11 @@ function Differences({ episode }: { episode: Episode }) {
   const { data, error } = useQuery({
     queryKey: ["held", episode.id, episode.revision],
     retry: false,
-    queryFn: () =>
+    // It ends when nobody looks at it any more.
+    queryFn: ({ signal }) =>
       take(
         client.GET("/api/episodes/{episode_id}/script/held", {
+          signal,
           params: { path: { episode_id: episode.id }, query: { revision: episode.revision } },
         }),
       ),

@@ -121,6 +121,11 @@ export function Recordings({ episode }: { episode: Episode }) {
               {take.notice}
             </Text>
           )}
+          {take.damaged && (
+            <Text fontSize="12px" color="trouble">
+              It is damaged on the disk: parts of it may be silent.
+            </Text>
+          )}
           {take.missing && (
             <Text fontSize="12px" color="trouble">
               Its sound is missing from the disk. Where it stands, nothing can be played; put the

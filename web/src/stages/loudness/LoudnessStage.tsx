@@ -132,7 +132,7 @@ function Speakers({ episode, levels }: { episode: Episode; levels: Levels }) {
 function Sections({ episode, levels }: { episode: Episode; levels: Levels | undefined }) {
   const edit = useEdit(episode.id);
   const find = useFindSections(episode.id);
-  const starts = episode.sections.map((s) => ({ at: s.at, name: s.name }));
+  const starts = episode.sections.map((s) => ({ id: s.id, at: s.at, name: s.name }));
   const set = (sections: typeof starts) => edit.mutate({ kind: "set_sections", sections });
   return (
     <Box mt="5">

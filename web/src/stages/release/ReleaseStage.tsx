@@ -2,6 +2,7 @@
 import {
   Box,
   Button,
+  Checkbox,
   Field,
   Flex,
   Input,
@@ -11,7 +12,7 @@ import {
   Textarea,
 } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { client, type Episode, type Job, RATE, type Tags, take, takeBytes } from "../../api/client";
 import { useEdit, useJobs } from "../../api/queries";
 import { complain } from "../../theme/toaster";
@@ -42,7 +43,7 @@ export function ReleaseStage({ episode }: { episode: Episode }) {
   return (
     <Flex flex="1" minH="0">
       <Box flex="1" minW="0" overflowY="auto" px="6" py="4">
-        <TagForm key={episode.revision} episode={episode} />
+        <TagForm episode={episode} />
       </Box>
       <Panel>
         <Export episode={episode} />
@@ -80,11 +81,24 @@ function Transcripts({ episode }: { episode: Episode }) {
   );
 }
 
+/** The new tags, with what differs from those of before left as it is typed. */
+function merged(typed: Tags, before: Tags, now: Tags): Tags {
+  const own = Object.entries(typed).filter(([name, value]) => value !== before[name as keyof Tags]);
+  return { ...now, ...Object.fromEntries(own) };
+}
+
 function TagForm({ episode }: { episode: Episode }) {
   const edit = useEdit(episode.id);
   const [tags, setTags] = useState<Tags>(episode.tags);
   const latest = useRef(tags);
   latest.current = tags;
+  // What changed elsewhere (an undo, another window) comes in; what is being typed here stays.
+  const kept = useRef(episode.tags);
+  useEffect(() => {
+    const before = kept.current;
+    kept.current = episode.tags;
+    setTags((old) => merged(old, before, episode.tags));
+  }, [episode.tags]);
   const save = (artwork = episode.artwork) => {
     const same = JSON.stringify(latest.current) === JSON.stringify(episode.tags);
     if (same && artwork === episode.artwork) return;
@@ -224,12 +238,18 @@ function Export({ episode }: { episode: Episode }) {
         }),
       ),
   });
+  const [despite, setDespite] = useState(false);
+  const damaged = episode.takes.some((one) => one.damaged);
   const kbits = chosen ?? estimate?.usual_kbits ?? 0;
   const start = () =>
     take(
       client.POST("/api/episodes/{episode_id}/exports", {
         params: { path: { episode_id: episode.id } },
-        body: { revision: episode.revision, settings: { format, kbits, id3_version: version } },
+        body: {
+          revision: episode.revision,
+          settings: { format, kbits, id3_version: version },
+          despite_damage: despite && damaged,
+        },
       }),
     ).catch(complain);
   return (
@@ -268,6 +288,20 @@ function Export({ episode }: { episode: Episode }) {
           Goes to {figure(episode.loudness.target, "LUFS")}, at most{" "}
           {figure(episode.loudness.ceiling_dbtp, "dBTP")}
         </Text>
+        {damaged && (
+          <Checkbox.Root
+            mt="3"
+            size="sm"
+            checked={despite}
+            onCheckedChange={({ checked }) => setDespite(checked === true)}
+          >
+            <Checkbox.HiddenInput />
+            <Checkbox.Control />
+            <Checkbox.Label fontSize="13px" color="trouble">
+              A recording is damaged. Export all the same, silent where it cannot be read
+            </Checkbox.Label>
+          </Checkbox.Root>
+        )}
         <Button
           mt="3"
           w="100%"

@@ -1,0 +1,165 @@
+"""What a host relies on without thinking: windows in step, typing kept, things said once, deleting
+that can be undone and then means it."""
+
+from pathlib import Path
+
+from playwright.sync_api import Browser, Page, expect
+
+from tests.reference import RATE
+from tests.serving import Server
+
+
+def test_an_undo_in_another_window_is_noticed(browser: Browser, page: Page, server: Server) -> None:
+    view = server.episode(1)
+    cut = {"kind": "cut", "start": 20 * RATE, "frames": 10 * RATE}
+    body = {"revision": view["revision"], "edit": cut}
+    after = server.client.post("/api/episodes/1/edits", json=body).json()
+    page.goto("/episodes/1/edit")
+    expect(page.get_by_text("of 4:19.3")).to_be_visible()
+    undo = {"revision": after["revision"]}
+    assert server.client.post("/api/episodes/1/undo", json=undo).status_code == 200
+    expect(page.get_by_text("of 4:29.3")).to_be_visible()
+
+
+def test_typing_in_the_tags_goes_on_while_a_field_is_saved_and_others_change(
+    page: Page, server: Server
+) -> None:
+    page.goto("/episodes/1/release")
+    genre = page.get_by_label("Genre")
+    genre.fill("Travel")
+    copyright_field = page.get_by_label("Copyright")
+    copyright_field.click()  # the genre is saved now
+    copyright_field.fill("2026 the crew")
+    page.wait_for_function(
+        "async () => (await (await fetch('/api/episodes/1')).json()).tags.genre === 'Travel'"
+    )
+    expect(copyright_field).to_be_focused()
+    expect(copyright_field).to_have_value("2026 the crew")
+    # Somebody else changes another field: it comes in, and what is typed here stays.
+    view = server.episode(1)
+    edit = {
+        "kind": "set_tags",
+        "tags": {**view["tags"], "year": 2031},
+        "artwork": view["artwork"],
+    }
+    body = {"revision": view["revision"], "edit": edit}
+    assert server.client.post("/api/episodes/1/edits", json=body).status_code == 200
+    expect(page.get_by_label("Year")).to_have_value("2031")
+    expect(copyright_field).to_be_focused()
+    expect(copyright_field).to_have_value("2026 the crew")
+    copyright_field.blur()
+    page.wait_for_function(
+        "async () => { const t = (await (await fetch('/api/episodes/1')).json()).tags;"
+        " return t.copyright === '2026 the crew' && t.year === 2031 }"
+    )
+
+
+def test_keep_only_with_nothing_selected_moves_nothing(page: Page) -> None:
+    page.goto("/episodes/1/edit")
+    expect(page.get_by_text("45 snags")).to_be_visible()
+    for _ in range(3):
+        page.keyboard.press("ArrowRight")
+    at = page.get_by_label("Position").input_value()
+    assert at != "0:00.0"
+    page.keyboard.press("k")
+    expect(page.get_by_text("Select something first")).to_be_visible()
+    assert page.get_by_label("Position").input_value() == at
+
+
+def test_a_refused_decision_says_so_once(page: Page, server: Server) -> None:
+    page.goto("/episodes/1/edit")
+    expect(page.get_by_text("45 snags")).to_be_visible()
+    page.route(
+        "**/api/episodes/1/snags",
+        lambda route: (
+            route.fulfill(status=422, json={"sentence": "That snag is not there any more."})
+            if route.request.method == "POST"
+            else route.continue_()
+        ),
+    )
+    page.keyboard.press("z")
+    page.get_by_role("button", name="Trim").first.click()
+    said = page.get_by_text("That snag is not there any more.")
+    expect(said.first).to_be_visible()
+    page.keyboard.press("?")  # a while later
+    expect(page.get_by_role("dialog")).to_be_visible()
+    assert said.count() == 1
+
+
+def test_a_section_that_is_moved_keeps_its_gain(page: Page, server: Server) -> None:
+    view = server.episode(1)
+    gains = [float(number) for number in range(len(view["sections"]))]
+    even = {"kind": "even_out", "section_gains_db": gains, "gain_db": 0.0}
+    body = {"revision": view["revision"], "edit": even}
+    server.client.post("/api/episodes/1/edits", json=body)
+    page.goto("/episodes/1/loudness")
+    start = page.get_by_label("Start of section 3")
+    start.fill("1:20.0")
+    start.press("Enter")
+    page.wait_for_function(
+        "async () => (await (await fetch('/api/episodes/1')).json()).sections[2].at === 3840000"
+    )
+    moved = server.episode(1)["sections"]
+    assert [s["gain_db"] for s in moved] == gains
+    assert [s["id"] for s in moved] == [s["id"] for s in view["sections"]]
+
+
+def test_what_was_deleted_is_brought_back_or_goes_for_good(page: Page, server: Server) -> None:
+    page.goto("/")
+    page.get_by_test_id("episode").get_by_role("button", name="Delete").click()
+    deleted = page.get_by_test_id("deleted")
+    deleted.locator("summary").click()
+    deleted.get_by_role("button", name="Bring back").click()
+    expect(page.get_by_test_id("episode")).to_be_visible()
+    page.get_by_test_id("episode").get_by_role("button", name="Delete").click()
+    page.get_by_test_id("deleted").locator("summary").click()
+    page.get_by_role("button", name="Empty now").click()
+    page.get_by_role("button", name="Delete for good").click()
+    expect(page.get_by_text("are free again")).to_be_visible()
+    expect(page.get_by_test_id("deleted")).to_have_count(0)
+    assert list((server.data / "takes").iterdir()) == []
+
+
+def test_the_shelf_tells_when_all_was_backed_up_last(
+    page: Page, server: Server, tmp_path: Path
+) -> None:
+    from airtrim.store.backup import back_up
+
+    page.goto("/")
+    expect(page.get_by_text("Not backed up yet.")).to_be_visible()
+    back_up(server.data, tmp_path / "backups")
+    page.reload()
+    expect(page.get_by_text("Backed up today.")).to_be_visible()
+
+
+def test_a_damaged_recording_is_told_on_every_stage_and_kept_from_going_out(
+    page: Page, server: Server
+) -> None:
+    for name in ("sound", "original"):
+        path = server.data / "takes" / "guest" / name
+        data = path.read_bytes()
+        path.unlink()
+        path.write_bytes(data[: len(data) // 2])
+    page.goto("/episodes/1/release")
+    expect(page.get_by_role("alert")).to_contain_text("“Guest” is damaged on the disk")
+    page.get_by_role("button", name="Export", exact=True).click()
+    expect(page.get_by_test_id("export")).to_contain_text("Nothing was exported")
+    page.get_by_text("Export all the same").click()
+    page.get_by_role("button", name="Export", exact=True).click()
+    expect(page.get_by_test_id("report")).to_be_visible(timeout=60_000)
+
+
+def test_an_upload_is_sent_with_checksums(page: Page, server: Server, demo: Path) -> None:
+    sums: list[str | None] = []
+    page.on(
+        "request",
+        lambda r: sums.append(r.headers.get("upload-checksum")) if r.method == "PATCH" else None,
+    )
+    page.goto("/episodes/1/edit")
+    chooser = page.locator("input[type=file][accept*=audio]").first
+    chooser.set_input_files(str(demo / "sound" / "intro.flac"))
+    page.wait_for_function(
+        "async () => (await (await fetch('/api/episodes/1')).json()).takes.length === 8"
+    )
+    assert sums
+    assert all(told and told.startswith("sha256 ") for told in sums)
