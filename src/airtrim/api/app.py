@@ -67,12 +67,16 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
         uploads.finish_uploads(store, queue, _warn)
         if watch:
             watch.start()
+        # Routes are made ready by the first who asks, and that takes half a second for all.
+        describing = asyncio.create_task(asyncio.to_thread(app.openapi))
         warming = asyncio.create_task(asyncio.to_thread(warm_up))
+        # What is there now stays: looking through it for cycles would hold the loop each time.
+        warming.add_done_callback(lambda _: gc.freeze())
         tidying = asyncio.create_task(_tidy_up(store))
         event("started", process=os.getpid(), worker=worker)
         yield
         tidying.cancel()
-        await warming
+        await asyncio.gather(describing, warming)
         if watch:
             await asyncio.to_thread(watch.stop)
             store.give_back_jobs()

@@ -7,6 +7,7 @@ from fastapi import APIRouter, Query, Response
 
 from airtrim.api.completing import completed
 from airtrim.api.fields import Id, Revision
+from airtrim.api.largebodies import LargeBodies
 from airtrim.api.models import (
     LONGEST_STRETCH_FRAMES,
     MOST_COLUMNS,
@@ -32,7 +33,7 @@ from airtrim.core.timeline.model import Marker, Timeline, Track
 from airtrim.errors import StoreFull
 from airtrim.jobs.work import MendParams
 
-router = APIRouter(prefix="/api/episodes/{episode_id}", tags=["episode"])
+router = APIRouter(prefix="/api/episodes/{episode_id}", tags=["episode"], route_class=LargeBodies)
 
 
 def episode_view(state: State, episode_id: int, revision: int | None = None) -> EpisodeView:

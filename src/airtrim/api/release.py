@@ -7,6 +7,7 @@ from bisect import bisect_left
 import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import FileResponse
+from starlette.concurrency import run_in_threadpool
 
 from airtrim.api.body import read_body
 from airtrim.api.episodes import changed
@@ -157,11 +158,15 @@ async def add_artwork(context: Context, request: Request) -> ArtworkView:
     """Keep a cover (the raw bytes of a JPEG or PNG)."""
     too_large = "The artwork is over 8 MB. Save it smaller, as JPEG for instance."
     data = await read_body(request, _MOST_ARTWORK_BYTES, too_large)
-    check_artwork(data)
-    name = hashlib.sha256(data).hexdigest()
-    context.store.files.need(len(data))
-    context.store.files.save_artwork(name, data)
-    return ArtworkView(artwork=name)
+
+    def keep() -> ArtworkView:
+        check_artwork(data)
+        name = hashlib.sha256(data).hexdigest()
+        context.store.files.need(len(data))
+        context.store.files.save_artwork(name, data)
+        return ArtworkView(artwork=name)
+
+    return await run_in_threadpool(keep)
 
 
 @router.get("/artwork/{sha256}", response_class=Response)

@@ -5,6 +5,7 @@ from fastapi import APIRouter, Response
 from airtrim.api.completing import completed, settled
 from airtrim.api.episodes import changed
 from airtrim.api.fields import Id, Revision
+from airtrim.api.largebodies import LargeBodies
 from airtrim.api.models import (
     ChangedView,
     DecideRequest,
@@ -18,7 +19,7 @@ from airtrim.core.snags.find import keeping, talk_of
 from airtrim.core.timeline.edits import Tidy
 from airtrim.errors import BadInput
 
-router = APIRouter(prefix="/api/episodes/{episode_id}", tags=["snags"])
+router = APIRouter(prefix="/api/episodes/{episode_id}", tags=["snags"], route_class=LargeBodies)
 
 
 @router.get("/snags", response_model=SnagsView)
