@@ -8,7 +8,7 @@ WEB := $(shell find web/src web/index.html web/vite.config.ts -type f 2>/dev/nul
 # What is installed and built does not wait for each other.
 MAKEFLAGS += --jobs=3
 
-.PHONY: setup demo test bench bench-recording bench-sound bench-speech checks client demo-data screenshots clean
+.PHONY: setup demo test wheel bench bench-recording bench-sound bench-speech bench-trust checks client demo-data screenshots clean
 
 setup: .make/python src/airtrim/web_dist/index.html
 
@@ -34,10 +34,24 @@ demo: setup
 	@echo "== Laying out the demo episode and starting Air Trim"
 	@$(BIN)/airtrim demo
 
-test: setup .make/chromium checks
+test: setup .make/chromium checks wheel
 	@echo "== Tests"
 	@$(BIN)/pytest -n 3 --dist worksteal --durations=8 -rfER -m "not real_time"
 	@$(BIN)/pytest -rfER -m real_time
+
+# All that is needed to install Air Trim without Node: the built interface and the demo are in it.
+WHEEL_FROM := $(shell find src -name '*.py' -o -name '*.mako' -o -name '*.flac') pyproject.toml README.md
+
+wheel: .make/wheel
+
+.make/wheel: src/airtrim/web_dist/index.html .make/python $(WHEEL_FROM) demo/episode.json
+	@echo "== Building the wheel"
+	@rm -rf build src/airtrim/demo_data dist
+	@mkdir -p src/airtrim/demo_data
+	@cp -r demo/episode.json demo/cover.png demo/sound demo/words src/airtrim/demo_data/
+	@$(BIN)/pip wheel --quiet --disable-pip-version-check --no-deps --wheel-dir dist . ; \
+	  built=$$?; rm -rf build src/airtrim/demo_data; exit $$built
+	@touch $@
 
 .make/chromium:
 	@command -v chromium >/dev/null || { \
@@ -68,6 +82,10 @@ bench-sound: setup .make/chromium
 	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[dev,demo,bench]'
 	@$(BIN)/python -m bench.sound
 
+bench-trust: setup
+	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[dev,bench]'
+	@$(BIN)/python -m bench.trust
+
 bench-recording: setup .make/chromium
 	@$(BIN)/python -m bench.recording
 
@@ -84,4 +102,4 @@ screenshots: setup .make/chromium
 	@$(BIN)/python -m demo.screenshots
 
 clean:
-	rm -rf .venv .make .demo web/node_modules src/airtrim/web_dist
+	rm -rf .venv .make .demo build dist web/node_modules src/airtrim/web_dist src/airtrim/demo_data

@@ -490,10 +490,10 @@ def demo(
     fill_only: Annotated[bool, typer.Option(help="Lay out the data and stop.")] = False,
 ) -> None:
     """Start Air Trim with the demo episode."""
-    from airtrim.demo import fill
+    from airtrim.demo import fill, source
 
     try:
-        fill(data, Path("demo"))
+        fill(data, source())
     except AirTrimError as error:
         _fail(str(error))
     if not fill_only:

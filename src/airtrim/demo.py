@@ -20,10 +20,19 @@ from airtrim.store.tables import TakeRow
 _WORDS = TypeAdapter(tuple[Word, ...])
 
 
+PACKAGED = Path(__file__).parent / "demo_data"
+"""Where ``make wheel`` puts what is in the project's folder ``demo``."""
+
+
+def source() -> Path:
+    """The demo's files: those of the package, else those of the project's folder."""
+    return PACKAGED if PACKAGED.exists() else Path("demo")
+
+
 def fill(data: Path, source: Path) -> None:
     """Make the demo show and episode in ``data``, unless something is there already."""
     if not (source / "episode.json").exists():
-        raise BadInput("The demo's files are not here. Run this from the project's folder.")
+        raise BadInput("The demo’s files are not here. Run this from the project’s folder.")
     store = Store(data, Settings().keep_free_bytes)
     if store.shows():
         store.close()

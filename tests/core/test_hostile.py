@@ -195,3 +195,30 @@ def test_artwork_that_unfolds_to_gigabytes_is_refused_by_its_header() -> None:
     data = b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", header) + chunk(b"IDAT", zlib.compress(bytes(99)))
     with pytest.raises(BadInput):
         check_artwork(data)
+
+
+def test_sound_that_is_no_number_is_silence_and_what_is_too_loud_is_held(tmp_path: Path) -> None:
+    sound = np.zeros(48_000, "<f4")
+    sound[100], sound[200], sound[300], sound[400] = np.nan, np.inf, -1e30, 3.0
+    path = tmp_path / "a.wav"
+    soundfile.write(path, sound, 48_000, subtype="FLOAT")
+    store_take(path, tmp_path / "sound", tmp_path / "peaks", name="a")
+    kept, _ = soundfile.read(tmp_path / "sound", dtype="float32")
+    assert np.isfinite(kept).all()
+    assert kept[[100, 400]].tolist() == [0.0, 3.0]
+    assert np.abs(kept).max() == 64.0
+
+
+@pytest.mark.parametrize("place", range(12, 60, 2))
+def test_a_header_with_a_huge_number_anywhere_is_refused_or_kept(
+    tmp_path: Path, place: int
+) -> None:
+    for suffix, form in (("wav", "WAV"), ("w64", "W64"), ("aiff", "AIFF"), ("flac", "FLAC")):
+        path = tmp_path / f"a.{suffix}"
+        soundfile.write(path, np.zeros(24_000), 48_000, format=form, subtype="PCM_16")
+        data = bytearray(path.read_bytes())
+        for filler in (b"\xff" * 4, b"\x7f\xff\xff\xff", bytes(4)):
+            data[place : place + 4] = filler
+            path.write_bytes(data)
+            with suppress(BadInput, TooLarge):
+                store_take(path, tmp_path / "sound", tmp_path / "peaks", name="a")

@@ -35,9 +35,9 @@ from airtrim.core.timeline.edits import (
     Tidy,
     apply,
 )
-from airtrim.core.timeline.finding import plain
+from airtrim.core.timeline.finding import next_place, plain
 from airtrim.core.timeline.model import OwnFiller, Timeline
-from airtrim.core.timeline.words import PlacedWord, Word, words_on
+from airtrim.core.timeline.words import PlacedWord, Word, air_between, words_on
 from airtrim.errors import BadInput
 from tests.reference import RATE
 
@@ -450,3 +450,24 @@ def test_edits_of_many_spans_refuse_what_is_not_there() -> None:
     timeline, _ = talk("one two")
     with pytest.raises(BadInput):
         apply(timeline, Tidy(cuts=(SpanToCut(start=timeline.frames + 5, frames=10),)))
+
+
+def test_the_key_goes_to_the_air_that_is_listed_and_to_no_other() -> None:
+    """Music is no air, though nobody speaks in it: by the list and by the key alike."""
+    timeline = apply(Timeline(), Place(take="a", take_frames=60 * RATE, track_name="Host"))
+    music = Place(take="m", take_frames=15 * RATE, track_name="M", track_kind="music", at=10 * RATE)
+    timeline = apply(timeline, music)
+    spoken = [(1, 2), (3, 9), (26, 30), (36, 40), (59, 60)]
+    words = {"a": tuple(Word("word", a * RATE, b * RATE, "word", 0.9) for a, b in spoken)}
+    limit = round(timeline.snag_rules.air_limit_s * RATE)
+    listed = [air.start for air in air_between(timeline, words, 0, timeline.frames, limit)]
+    gone_to, at = [], 0
+    while (found := next_place(timeline, words, at, "air", back=False, air=limit)) is not None:
+        gone_to.append(found)
+        at = found
+    assert gone_to == listed
+    back, at = [], timeline.frames
+    while (found := next_place(timeline, words, at, "air", back=True, air=limit)) is not None:
+        back.append(found)
+        at = found
+    assert back[::-1] == listed

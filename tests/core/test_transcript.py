@@ -285,3 +285,36 @@ def test_a_guest_on_the_hosts_microphone_is_named_wherever_the_words_go() -> Non
         wrong = NameSpeaker(words=(WordsOfTake(take=take, first=2, last=last),), name="M")
         with pytest.raises(BadInput, match=says):
             apply(timeline, wrong)
+
+
+BREAKS_OUT = "Tobin\n\n00:09.000 --> 00:10.000\nNobody said this"
+
+
+@pytest.mark.parametrize("form", ["vtt", "srt", "txt"])
+def test_neither_names_nor_words_can_begin_a_cue_of_their_own(form: str) -> None:
+    """A speaker's name or a corrected word with line breaks and arrows in it."""
+    cues = [
+        Cue(RATE, 2 * RATE, "We leave --> at\n\nsix.", BREAKS_OUT),
+        Cue(3 * RATE, 4 * RATE, "Yes.", "Marit > all"),
+    ]
+    text = written(cues, form)
+    if form == "vtt":
+        found = list(webvtt.from_buffer(StringIO(text)))
+        assert [c.start for c in found] == ["00:00:01.000", "00:00:03.000"]
+        again = read_transcript(text.encode(), "a.vtt")
+        assert again[0].text == "We leave --> at six."
+        assert again[1].speaker == "Marit > all"
+    elif form == "srt":
+        assert [s.start.total_seconds() for s in srt.parse(text)] == [1.0, 3.0]
+        assert len(read_transcript(text.encode(), "a.srt")) == 2
+    else:
+        assert len(text.split("\n\n")) == 2
+
+
+def test_what_webvtt_escapes_is_read_as_it_was_meant() -> None:
+    """W3C WebVTT, section 6.4: character references in cue text."""
+    told = "<v Salt &amp; Bread>1 &lt; 2 &amp; 3 &gt; 2&nbsp;!</v>"
+    vtt = f"WEBVTT\n\n00:01.000 --> 00:02.000\n{told}\n"
+    (cue,) = read_transcript(vtt.encode(), "a.vtt")
+    assert cue.speaker == "Salt & Bread"
+    assert cue.text == "1 < 2 & 3 > 2 !"

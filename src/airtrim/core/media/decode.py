@@ -20,6 +20,8 @@ Block = NDArray[np.float32]
 BLOCK_FRAMES = 1 << 16
 LEAST_RATE, MOST_RATE = 4000, 384_000
 LONGEST_S = 12 * 3600.0
+_LOUDEST = 64.0
+"""36 dB over full scale, more than any decoder overshoots by: beyond it is no sound."""
 _LEAST_BYTES_A_SECOND = 500.0
 _MOST_CHUNKS = 1000
 _INTEGER_BITS = {"s16": 16, "s32": 24}
@@ -53,6 +55,8 @@ def probe(path: Path, name: str | None = None) -> MediaInfo:
                 raise BadInput(f"“{name}” holds no sound.")
             stream = container.streams.audio[0]
             context = stream.codec_context
+            if context is None:
+                raise BadInput(f"“{name}” holds sound of a kind that Air Trim cannot read.")
             rate, channels = int(context.sample_rate or 0), int(context.channels or 0)
             duration = None
             if stream.duration and stream.time_base:
@@ -183,7 +187,12 @@ def _as_float(parts: list[NDArray[Any]]) -> Block:
         case "int32":
             return np.asarray(block * 2.0**-31).astype(np.float32)
         case _:
-            return block.astype(np.float32, copy=False)
+            block = block.astype(np.float32, copy=False)
+            loudest = np.abs(block).max(initial=0.0)
+            if loudest <= _LOUDEST:  # as always: also not where it is no number
+                return block
+            held: Block = np.clip(np.nan_to_num(block, posinf=_LOUDEST), -_LOUDEST, _LOUDEST)
+            return held
 
 
 def at_frame_rate(blocks: Iterator[Block], sample_rate: int, channels: int) -> Iterator[Block]:

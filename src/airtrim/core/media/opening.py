@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any, NoReturn
+from typing import Any, BinaryIO, NoReturn
 
 import av
 from av.container import InputContainer
@@ -25,10 +25,26 @@ def opened(path: Path) -> Iterator[InputContainer]:
     with (
         path.open("rb") as file,
         av.open(
-            file, options=dict(_OPTIONS), metadata_errors="replace", io_open=_refused
+            _Bytes(file), options=dict(_OPTIONS), metadata_errors="replace", io_open=_refused
         ) as container,
     ):
         yield container
+
+
+class _Bytes:
+    """The bytes of a file. A broken header sends FFmpeg to places that no file has: it is told that
+    they are not there, as it expects."""
+
+    def __init__(self, file: BinaryIO) -> None:
+        self._file = file
+        self.read, self.tell = file.read, file.tell
+
+    def seek(self, offset: int, whence: int = 0) -> int:
+        """As of a file; −1 where there is no such place."""
+        try:
+            return self._file.seek(offset, whence)
+        except (OSError, ValueError, OverflowError):
+            return -1
 
 
 def _refused(*_: Any, **__: Any) -> NoReturn:
