@@ -23,6 +23,7 @@ from airtrim.store.store import Store
 from bench.measuring import RATE, Row, talk
 
 PIECE = RATE // 2
+_MOST_RECORDINGS = 15
 
 
 @dataclass
@@ -174,16 +175,21 @@ class Recorder(_Client):
         self.episode = episode
         self.recording: str | None = None
         self.job: str | None = None
-        self.kept = 0
+        self.kept = self.made = 0
 
     def step(self) -> None:
         if self.recording is None:
+            if self.made == _MOST_RECORDINGS:  # an episode holds 24 tracks
+                shelf = self.ask("POST", "/api/shows/1/episodes", json={"title": "Next"})
+                if shelf.status_code == 201:
+                    self.episode, self.made = shelf.json()["id"], 0
             name = f"Recorder {self.rng.randint(0, 10**9)}"
             landing = {"at": 0, "alongside": True}
             body = {"tracks": [name], "landing": landing}
             made = self.ask("POST", f"/api/episodes/{self.episode}/recordings", json=body)
             if made.status_code == 201:
                 self.recording, self.kept, self.job = made.json()["id"], 0, None
+                self.made += 1
                 length = self.rng.randint(2, 40) * PIECE
                 self.sound = np.random.default_rng(self.kept).normal(0, 0.1, length)
                 self.sound = self.sound.astype("<f4")

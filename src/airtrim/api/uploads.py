@@ -70,7 +70,8 @@ def how_far(context: Context, upload_id: str, request: Request) -> Response:
     """How much of an upload is safe."""
     _check_version(request)
     uploads = _uploads(context)
-    upload, offset = uploads.get(upload_id), uploads.offset(upload_id)
+    offset = uploads.offset(upload_id)  # first: while it is brought in, it goes
+    upload = uploads.get(upload_id)
     if offset == upload.size:  # what was to follow may have failed
         begin_import(context.store, context.queue, upload_id, upload.metadata)
     told = {
@@ -95,8 +96,8 @@ async def go_on(context: Context, upload_id: str, request: Request) -> Response:
     context.sending.add(upload_id)
     try:
         uploads = _uploads(context)
-        upload = await run_in_threadpool(uploads.get, upload_id)
         offset = await run_in_threadpool(uploads.offset, upload_id)
+        upload = await run_in_threadpool(uploads.get, upload_id)
         if told != offset:
             raise OutOfPlace("That part does not follow the one before it.", offset)
         reached = await _receive(context, request, upload_id, upload, offset, wanted)
@@ -114,7 +115,8 @@ def give_up(context: Context, upload_id: str, request: Request) -> Response:
     """Throw an upload away that is not whole yet."""
     _check_version(request)
     uploads = _uploads(context)
-    if uploads.offset(upload_id) == uploads.get(upload_id).size:
+    offset = uploads.offset(upload_id)
+    if offset == uploads.get(upload_id).size:
         raise BadInput("All of it has come already, and it is being brought in.")
     if upload_id in context.sending:
         raise Locked("This upload is being sent from somewhere else just now. Try again soon.")
