@@ -191,7 +191,6 @@ def test_a_take_that_is_gone_from_the_disk_is_told_and_the_rest_goes_on(host: Ho
     take = host.view(episode)["takes"][0]["id"]
     folder = host.state.store.files.take(take)
     shutil.rmtree(folder)
-    host.state.store._reader.cache_clear()
     host.state.store._peaks.cache_clear()
     view = host.view(episode)
     assert view["takes"][0]["missing"]

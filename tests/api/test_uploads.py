@@ -169,10 +169,13 @@ def test_two_senders_of_one_upload_do_not_hold_the_server_up(tmp_path: Path) -> 
             yield bytes(500_000)
 
         first = threading.Thread(
-            target=lambda: send_part(httpx.Client(base_url=server.address), address, slowly(), 0)
+            target=lambda: send_part(
+                httpx.Client(base_url=server.address, timeout=60), address, slowly(), 0
+            )
         )
         first.start()
         while stored.stat().st_size == 0:
+            assert first.is_alive()
             time.sleep(0.01)
         asked = time.monotonic()
         second = send_part(server.client, address, bytes(size), 0)

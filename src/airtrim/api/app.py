@@ -49,6 +49,7 @@ from airtrim.store.uploads import Uploads
 
 WEB = Path(__file__).parent.parent / "web_dist"
 _TIDY_UP_EVERY_S = 3600.0
+_DESCRIBE_AFTER_S = 10.0
 _LONGEST_MESSAGE = 200_000
 
 
@@ -67,8 +68,7 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
         uploads.finish_uploads(store, queue, _warn)
         if watch:
             watch.start()
-        # Routes are made ready by the first who asks, and that takes half a second for all.
-        describing = asyncio.create_task(asyncio.to_thread(app.openapi))
+        describing = asyncio.create_task(_describe(app))
         warming = asyncio.create_task(asyncio.to_thread(warm_up))
         # What is there now stays: looking through it for cycles would hold the loop each time.
         warming.add_done_callback(lambda _: gc.freeze())
@@ -76,7 +76,8 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
         event("started", process=os.getpid(), worker=worker)
         yield
         tidying.cancel()
-        await asyncio.gather(describing, warming)
+        describing.cancel()
+        await warming
         if watch:
             await asyncio.to_thread(watch.stop)
             store.give_back_jobs()
@@ -141,6 +142,13 @@ def _add_interface(app: FastAPI, settings: Settings, strangers: Strangers) -> No
             else:
                 strangers.failed(address)
         return away
+
+
+async def _describe(app: FastAPI) -> None:
+    """Have routes ready that nobody has asked for yet: each is made so by the first who does, and
+    all of them take half a second, which nobody should meet later on."""
+    await asyncio.sleep(_DESCRIBE_AFTER_S)
+    await asyncio.to_thread(app.openapi)
 
 
 async def _tidy_up(store: Store) -> None:

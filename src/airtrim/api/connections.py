@@ -21,15 +21,15 @@ class BoundedHttp(HttpToolsProtocol):
         self._expect_headers()
 
     def data_received(self, data: bytes) -> None:
-        """Count what comes before a request's headers are whole."""
+        """Take what comes; too much of it without a whole request ends the connection."""
         if self._waiting is None and (self.cycle is None or self.cycle.response_complete):
             self._expect_headers()
         if self._waiting is not None:
             self._header_bytes += len(data)
-            if self._header_bytes > MOST_HEADER_BYTES and self.cycle is None:
-                self.transport.close()
-                return
         super().data_received(data)
+        # Looked at afterwards: what comes at once may be headers and much of a body.
+        if self._waiting is not None and self._header_bytes > MOST_HEADER_BYTES:
+            self.transport.close()
 
     def on_headers_complete(self) -> None:
         """The request is here."""

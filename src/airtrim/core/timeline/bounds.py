@@ -25,14 +25,15 @@ def held(before: Timeline, after: Timeline) -> Timeline:
     if after.frames > MOST_FRAMES and after.frames > before.frames:
         raise BadInput("An episode is 24 hours long at most. Nothing was changed.")
     known = {track.id: track.envelope for track in before.tracks}
-    for track in after.tracks:
+    changed = [track for track in after.tracks if track.envelope is not known.get(track.id, ())]
+    for track in changed:
         loudest = _loudest(track.envelope)
         if loudest > MOST_GAIN_DB and loudest > _loudest(known.get(track.id, ())):
             raise BadInput(
                 f"The gain of “{track.name}” would be {loudest:+.1f} dB there; it goes up to "
                 f"+{MOST_GAIN_DB:.0f} dB. Nothing was changed."
             )
-    return clamped(after)
+    return clamped(after) if changed else after
 
 
 def brought_within(timeline: Timeline) -> Timeline:
