@@ -167,6 +167,7 @@ _VTT += "00:00:05.000 --> 00:00:09.000\n<c.loud>Six</c> o'clock\n"
 _JSON = '{"version":"1.0.0","segments":[{"speaker":"Tobin","startTime":1.5,"endTime":2.5,'
 _JSON += '"body":"We leave at six."},{"startTime":3,"endTime":4,"body":"Yes."}]}'
 _TEXTS = {"srt": _SRT, "vtt": _VTT, "json": _JSON, "txt": "We leave at six. The boat is small."}
+_LONGEST_TEXT = 4_000_000
 _PIECES = ["-->", "<", "<v ", "&", "{\\", "[", "]", '"', "\\ud800", "9" * 300, "\n\n", ":", " "]
 
 
@@ -199,6 +200,8 @@ def _transcripts(count: int) -> None:
         form = list(_TEXTS)[number % 4]
         text = _TEXTS[form]
         for _ in range(rng.choice([1, 2, 5, 20])):
+            if len(text) > _LONGEST_TEXT:
+                break
             at = rng.randrange(len(text) + 1)
             match rng.randrange(4):
                 case 0:

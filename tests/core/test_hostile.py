@@ -112,6 +112,7 @@ def srt(text: str) -> bytes:
         ("a.json", b'{"segments":[{"startTime":1e999,"endTime":2,"body":"x"}]}'),
         ("a.json", b'{"segments":[{"startTime":1,"endTime":1e300,"body":"x"}]}'),
         ("a.json", b'{"segments":' + b"[" * 50_000),
+        ("a.json", b'{"segments":[{"startTime":' + b"9" * 400 + b',"endTime":2,"body":"x"}]}'),
         ("a.txt", b"word " * 2_000_000),
     ],
     ids=lambda value: value[:24] if isinstance(value, bytes) else value,

@@ -104,7 +104,14 @@ def _from_json(text: str, name: str) -> Iterator[Cue]:
             body, speaker = _plain(str(one["body"])), _plain(str(one.get("speaker", "")))
             first, last = round(start * FRAME_RATE), round(end * FRAME_RATE)
             yield Cue(first, last, body, speaker[:_LONGEST_NAME])
-    except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
+    except (
+        ValueError,
+        KeyError,
+        TypeError,
+        AttributeError,
+        OverflowError,
+        RecursionError,
+    ) as error:
         raise BadInput(
             f"“{name}” is no transcript in the podcast namespace’s JSON: it needs segments with "
             "startTime, endTime and body."
