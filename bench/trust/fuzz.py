@@ -41,6 +41,9 @@ class _Fuzzing:
 
     def ids(self) -> dict[str, list[str]]:
         """Of what is there now."""
+        # What was deleted is brought back, so that there is something to ask about.
+        self.client.patch("/api/shows/1", json={"deleted": False})
+        self.client.patch("/api/episodes/1", json={"deleted": False})
         view = self.client.get("/api/episodes/1").json()
         jobs = self.client.get("/api/jobs").json()
         recordings = self.client.get("/api/episodes/1/recordings").json()
@@ -48,7 +51,7 @@ class _Fuzzing:
         return {
             "episode_id": ["1", "2"],
             "show_id": ["1"],
-            "take_id": [take["id"] for take in view["takes"]],
+            "take_id": [take["id"] for take in view["takes"]] or ["none"],
             "job_id": [job["id"] for job in jobs[-20:]] or ["none"],
             "recording_id": [one["id"] for one in recordings[-20:]] or ["none"],
             "token": [one["token"] for one in guests] or ["none"],
@@ -119,11 +122,16 @@ class _Fuzzing:
 
     def edits(self, count: int) -> None:
         """Edits as the property test over documents makes them, on an episode with sound."""
+        self.ids()
         store = Store(self.server.data)
         try:
             for _ in range(count):
                 view = self.client.get("/api/episodes/1").json()
                 timeline = store.timeline(1, view["revision"])
+                if not timeline.tracks:  # they were removed by a request before
+                    undo = {"revision": view["revision"]}
+                    self.send("POST", "/api/episodes/1/undo", json=undo)
+                    continue
                 edit = random_edit(timeline, self.rng).model_dump(mode="json")
                 body = {"revision": view["revision"], "edit": edit, "snap": False}
                 self.send("POST", "/api/episodes/1/edits", json=body)
@@ -166,9 +174,6 @@ def fuzz(count: int) -> list[Row]:
             for operation in operations:
                 for _ in range(0, share, _ONE_AT_A_TIME):
                     fuzzing.operation(operation, min(_ONE_AT_A_TIME, share))
-                    # What was deleted is brought back, so that there is something to ask about.
-                    fuzzing.client.patch("/api/shows/1", json={"deleted": False})
-                    fuzzing.client.patch("/api/episodes/1", json={"deleted": False})
                 _cancel(server)
             fuzzing.edits(min(count // 4, 2000))
             share = max(1, share // 4)
