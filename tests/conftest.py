@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 
 from airtrim.core.media.take import TakeReader, store_take
+from airtrim.demo import fill
 
 DEMO = Path(__file__).parent.parent / "demo"
 
@@ -30,3 +31,11 @@ def host_take(tmp_path_factory: pytest.TempPathFactory) -> TakeReader:
         DEMO / "sound" / "host-opening.flac", folder / "sound", folder / "peaks", name="host"
     )
     return TakeReader(folder / "sound")
+
+
+@pytest.fixture(scope="session")
+def laid_out(tmp_path_factory: pytest.TempPathFactory, demo: Path) -> Path:
+    """The demo laid out once, to be copied."""
+    folder = tmp_path_factory.mktemp("demo") / "data"
+    fill(folder, demo)
+    return folder

@@ -14,7 +14,6 @@ from sqlmodel import select
 from airtrim.core.timeline.edits import Cut, SetTags
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.tags import Tags
-from airtrim.demo import fill
 from airtrim.errors import BadInput, Busy, CannotStart
 from airtrim.store.backup import back_up, last_backup, restore
 from airtrim.store.checking import Checked, check_data
@@ -25,14 +24,6 @@ from airtrim.store.recordings import Landing, Recordings
 from airtrim.store.store import Store
 from airtrim.store.tables import EditRow, EpisodeRow, JobRow, RecordingRow, now
 from tests.reference import RATE
-
-
-@pytest.fixture(scope="session")
-def laid_out(tmp_path_factory: pytest.TempPathFactory, demo: Path) -> Path:
-    """The demo laid out once, to be copied."""
-    folder = tmp_path_factory.mktemp("kept") / "data"
-    fill(folder, demo)
-    return folder
 
 
 @pytest.fixture

@@ -7,7 +7,6 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-from airtrim.demo import fill
 from tests.serving import ForkedServer, Server
 
 CHROMIUM = [
@@ -57,14 +56,6 @@ def browser(launch: Launch) -> Iterator[Browser]:
     browser = launch()
     yield browser
     browser.close()
-
-
-@pytest.fixture(scope="session")
-def laid_out(tmp_path_factory: pytest.TempPathFactory, demo: Path) -> Path:
-    """The demo laid out once, to be copied."""
-    folder = tmp_path_factory.mktemp("demo") / "data"
-    fill(folder, demo)
-    return folder
 
 
 @pytest.fixture(scope="session")

@@ -9,7 +9,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from airtrim.api.answers import sentence
 
-_SILENT_S = 30.0
+SILENT_S = 30.0
 _PLAIN = 10_000_000
 """An edit that settles twenty thousand snags at once is five million bytes long."""
 _GUEST = 64_000
@@ -46,7 +46,7 @@ class Bodies:
             if not more:
                 return await receive()
             try:
-                async with asyncio.timeout(_SILENT_S):
+                async with asyncio.timeout(SILENT_S):
                     message = await receive()
             except TimeoutError as error:
                 raise HTTPException(

@@ -10,6 +10,8 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from airtrim.logs import event
 
 _SLOW_MS = 2000.0
+_STREAM = "/api/events"
+"""It lasts for as long as somebody listens."""
 
 
 class Requests:
@@ -41,8 +43,7 @@ class Requests:
             took_ms = (time.monotonic() - begun) * 1000
             # The route, not the address: that may hold a link's token, or a name.
             route = getattr(scope.get("route"), "path", "-")
-            streaming = route in ("/api/events",)
-            trouble = status >= 500 or (took_ms > _SLOW_MS and not streaming)
+            trouble = status >= 500 or (took_ms > _SLOW_MS and route != _STREAM)
             event(
                 "request",
                 level=logging.WARNING if trouble else logging.DEBUG,

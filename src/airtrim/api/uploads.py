@@ -13,6 +13,7 @@ from pydantic import ValidationError
 from starlette.concurrency import run_in_threadpool
 from starlette.requests import ClientDisconnect
 
+from airtrim.api.bodies import SILENT_S
 from airtrim.api.state import Context, State
 from airtrim.errors import BadInput, ChecksumMismatch, Locked, OutOfPlace, TooLarge
 from airtrim.jobs.queue import Queue
@@ -26,8 +27,6 @@ VERSION = "1.0.0"
 _WRITE_BYTES = 1 << 20
 _PART_BYTES = 32 << 20
 """What comes without a checksum is kept this often, so that little is lost when it breaks off."""
-_SILENT_S = 30.0
-"""A sender that says nothing for this long is taken to be gone."""
 _MOST_METADATA = 8000
 
 
@@ -161,7 +160,7 @@ async def _receive(
         stream = aiter(request.stream())
         while True:
             try:
-                async with asyncio.timeout(_SILENT_S):
+                async with asyncio.timeout(SILENT_S):
                     data = await anext(stream, b"")
             except (ClientDisconnect, TimeoutError) as error:
                 if wanted is None:

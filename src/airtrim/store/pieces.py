@@ -19,14 +19,14 @@ from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.alignment import Reading
-from airtrim.core.media.decode import BLOCK_FRAMES, Block
+from airtrim.core.media.decode import BLOCK_FRAMES, LONGEST_S, Block
 from airtrim.errors import BadInput, OutOfPlace
 
 MOST_FRAMES = FRAME_RATE
 """A piece holds a second at most; half a second is what the browser sends."""
 LONGEST_GAP_FRAMES = 60 * FRAME_RATE
-LONGEST_FRAMES = 12 * 3600 * FRAME_RATE
-"""No recording is longer than twelve hours, as no take is."""
+LONGEST_FRAMES = round(LONGEST_S * FRAME_RATE)
+"""No recording is longer than a take can be."""
 
 _RECORD = struct.Struct("<QII")  # first frame, frames, CRC-32
 _READING = struct.Struct("<QdI")  # frame, seconds, run
