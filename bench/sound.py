@@ -32,7 +32,7 @@ from tests.web.conftest import CHROMIUM
 from airtrim.core.loudness.limiter import DELAY_FRAMES, Limiter
 from airtrim.core.loudness.meter import Meter, section_loudness
 from airtrim.core.loudness.riding import PAUSE_LIFT_DB, Riding, phrase_loudness, ride, spread_lu
-from airtrim.core.media.take import FaintReader, TakeReader, store_faint, store_take
+from airtrim.core.media.take import TakeReader, store_computed, store_take
 from airtrim.core.release.encode import meter_file
 from airtrim.core.release.export import ExportSettings, export, level
 from airtrim.core.release.mp3 import write_mp3
@@ -384,8 +384,8 @@ def full_chain() -> list[str]:
         source = write_talk(folder / "ten.wav", 600)
         info = store_take(source, folder / "take", folder / "peaks", name="ten")
         take = TakeReader(folder / "take")
-        store_faint(clean(take, guess(take)), folder / "clean", 1)
-        cleaned = FaintReader(folder / "clean")
+        store_computed(clean(take, guess(take)), folder / "clean", 1)
+        cleaned = TakeReader(folder / "clean")
 
         def takes(wanted: str) -> TakeReader | Cleaned:
             if is_cleaned(wanted):

@@ -276,7 +276,7 @@ def clean_file(
 
     from airtrim.core.media import FRAME_RATE
     from airtrim.core.media.peaks import Peaks
-    from airtrim.core.media.take import FaintReader, TakeReader, store_take
+    from airtrim.core.media.take import TakeReader, store_take
     from airtrim.core.sound.cleaning import made_clean
     from airtrim.core.sound.denoise import FLOOR_DB, Cleaned, share_of
     from airtrim.core.sound.roomtone import RoomTone, find_room_tone
@@ -301,7 +301,7 @@ def clean_file(
                 tone = find_room_tone(Peaks(peaks, info.frames), info.frames, ())
             path = Path(folder) / "clean"
             made_clean(take, tone, path, lambda f: bar.update(task, completed=f))
-            cleaned = Cleaned(take, FaintReader(path), share_of(strength))
+            cleaned = Cleaned(take, TakeReader(path), share_of(strength))
             with soundfile.SoundFile(str(output), "w", FRAME_RATE, info.channels, "FLOAT") as out:
                 for at in range(0, info.frames, FRAME_RATE):
                     out.write(cleaned.read(at, min(FRAME_RATE, info.frames - at)))

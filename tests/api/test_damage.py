@@ -1,12 +1,17 @@
 """Recordings and what is derived of them, damaged on the disk: told, mended, never passed over."""
 
+import io
 from pathlib import Path
 
 import numpy as np
 import pytest
+import soundfile
+from sqlmodel import Session
 
+from airtrim.core.media.take import store_take
+from airtrim.store.tables import TakeRow
 from tests.api.host import Host, wav
-from tests.reference import RATE
+from tests.reference import RATE, programme
 
 
 def folder(host: Host, episode: int) -> Path:
@@ -31,17 +36,31 @@ def export(host: Host, episode: int, **more: object) -> dict:
     return host.work(answer.json()["id"])
 
 
-def float_episode(host: Host) -> int:
+def float_episode(host: Host, rate: int = RATE) -> int:
     """A take that is kept as floats: RF64, which has no checksums of its own."""
-    import io
-
-    import soundfile
-
-    from tests.reference import programme
-
     buffer = io.BytesIO()
-    soundfile.write(buffer, programme(6, 1, 1), 44_100, format="WAV", subtype="PCM_16")
+    soundfile.write(buffer, programme(6, 1, 1), rate, format="WAV", subtype="FLOAT")
     return host.filled(buffer.getvalue())
+
+
+def test_a_take_of_the_first_release_is_made_anew_as_it_was(host: Host) -> None:
+    """Then what was resampled was kept as floats."""
+    episode = float_episode(host, 44_100)
+    take = folder(host, episode)
+    info = store_take(
+        take / "original", take / "sound", take / "peaks", name="a take", as_float=True
+    )
+    with Session(host.state.store.engine) as session:
+        row = session.get(TakeRow, take.name)
+        assert row is not None
+        row.sha256 = info.sha256
+        session.commit()
+    before = (take / "sound").read_bytes()
+    halve(take / "sound")
+    assert host.view(episode)["takes"][0]["damaged"]
+    (mending,) = [j for j in host.client.get("/api/jobs").json() if j["kind"] == "mend"]
+    assert host.work(mending["id"])["state"] == "done"
+    assert (take / "sound").read_bytes() == before
 
 
 @pytest.mark.parametrize("make", ["filled", "float"])
@@ -129,7 +148,7 @@ def test_a_broken_cleaned_recording_is_made_anew_for_an_export(host: Host, damag
     chain = {"noise": {"on": True, "strength": 0.6}}
     host.edit(episode, {"kind": "set_chain", "track": track, "chain": chain})
     assert export(host, episode)["state"] == "done"
-    (clean,) = folder(host, episode).glob("clean-*")
+    (clean,) = folder(host, episode).glob("cleaned-*")
     before = clean.read_bytes()
     damage(clean)
     host.state.store.cleaned._open.cache_clear()

@@ -134,8 +134,8 @@ def test_another_room_tone_makes_it_anew(host: Host) -> None:
     assert not sound_of(host, episode)["cleaned"]
     assert clean(host, episode)["result"] == {"cleaned": 1}
     take = host.view(episode)["takes"][0]["id"]
-    kept = list(host.state.store.files.take(take).glob("clean-*"))
-    assert [one.name for one in kept] == ["clean-0-48000"]
+    kept = list(host.state.store.files.take(take).glob("cleaned-*"))
+    assert [one.name for one in kept] == ["cleaned-0-48000"]
 
 
 def test_a_chain_is_tried_without_being_kept(host: Host) -> None:

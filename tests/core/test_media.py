@@ -9,9 +9,10 @@ import av
 import numpy as np
 import pytest
 import soundfile
+import soxr
 
 from airtrim.core.media.decode import probe
-from airtrim.core.media.take import TakeReader, store_take
+from airtrim.core.media.take import TakeReader, checksum, make_peaks, store_take
 from airtrim.errors import BadInput, TooLarge
 from tests.reference import RATE, Sound, programme, write
 
@@ -96,6 +97,37 @@ def test_a_take_at_48_khz_is_bit_for_bit_the_recording(tmp_path: Path, subtype: 
 def test_sound_over_full_scale_is_kept(tmp_path: Path) -> None:
     reader, _ = stored(write(tmp_path / "a.wav", tone(1, RATE) * 8, RATE, subtype="FLOAT"))
     assert np.abs(reader.read(0, RATE)).max() == pytest.approx(2.0, rel=1e-4)
+
+
+@pytest.mark.parametrize(("peak", "kind"), [(0.5, "FLAC"), (7.0, "FLAC"), (20.0, "RF64")])
+def test_what_is_resampled_is_kept_small_and_never_clipped(
+    tmp_path: Path, peak: float, kind: str
+) -> None:
+    """Held against the same resampled by soxr alone, without a file between."""
+    sound = programme(3, 2, 1).astype(np.float32)
+    sound *= np.float32(peak) / np.abs(sound).max()
+    source = write(tmp_path / "a.wav", sound, 44_100, subtype="FLOAT")
+    store_take(source, tmp_path / "sound", tmp_path / "peaks", name="a")
+    reader = TakeReader(tmp_path / "sound")
+    wanted = soxr.resample(sound, 44_100, RATE, quality="HQ")
+    off = np.abs(reader.read(0, len(wanted)) - wanted).max()
+    assert off <= (2.0**-20 if kind == "FLAC" else 2.0**-20 * peak)
+    assert soundfile.info(tmp_path / "sound").format == kind
+    make_peaks(tmp_path / "sound", tmp_path / "anew")
+    anew, first = (np.fromfile(tmp_path / name, np.int16) for name in ("anew", "peaks"))
+    assert np.abs(anew.astype(int) - first).max() <= 1
+
+
+@pytest.mark.parametrize(
+    ("name", "codec", "rate"), [("a.mp3", "libmp3lame", 44_100), ("a.opus", "libopus", 48_000)]
+)
+def test_a_small_file_stays_small(tmp_path: Path, name: str, codec: str, rate: int) -> None:
+    """Talk at the usual rates of FFmpeg's encoders, which come to about 64 kbit/s a channel."""
+    talk = soxr.resample(programme(20, 1, 1), RATE, rate)
+    source = encode(tmp_path / name, codec, talk, rate)
+    info = store_take(source, tmp_path / "sound", tmp_path / "peaks", name=name)
+    assert (tmp_path / "sound").stat().st_size < 2.2 * info.frames  # bytes; floats have 4
+    assert checksum(tmp_path / "sound") == info.sha256
 
 
 def test_reads_beyond_a_take_are_silent(tmp_path: Path) -> None:

@@ -9,7 +9,7 @@ import soxr
 from pystoi import stoi
 from scipy.signal import butter, sosfilt
 
-from airtrim.core.media.take import FaintReader, store_faint
+from airtrim.core.media.take import TakeReader, store_computed
 from airtrim.core.render.edges import unheard
 from airtrim.core.render.graph import Mix, render
 from airtrim.core.render.solo import material, reduction_history, taken_out, untouched_alike
@@ -107,8 +107,8 @@ def test_it_is_one_thing_wherever_it_is_read(voice: Sound, tmp_path) -> None:  #
     noisy = voice + hiss(len(voice), 0.01)
     room = learn(hiss(RATE, 0.01, seed=4))
     out = cleaned(noisy, room)
-    store_faint(iter([out[:RATE], out[RATE:]]), tmp_path / "clean", 1)
-    reader = FaintReader(tmp_path / "clean")
+    store_computed(iter([out[:RATE], out[RATE:]]), tmp_path / "clean", 1)
+    reader = TakeReader(tmp_path / "clean")
     assert np.abs(reader.read(5000, 9000) - out[5000:14_000]).max() < 1e-6
     take = take_of(noisy)
     half = Cleaned(take, reader, share_of(0.5))  # type: ignore[arg-type]
@@ -252,8 +252,8 @@ def treated(voice: Sound, tmp_path_factory):  # type: ignore[no-untyped-def]
     noisy = voice + hiss(len(voice), 0.004)
     take = take_of(noisy)
     path = tmp_path_factory.mktemp("clean") / "clean"
-    store_faint(clean(take, learn(hiss(RATE, 0.004, seed=9))), path, 1)  # type: ignore[arg-type]
-    reader = FaintReader(path)
+    store_computed(clean(take, learn(hiss(RATE, 0.004, seed=9))), path, 1)  # type: ignore[arg-type]
+    reader = TakeReader(path)
 
     def takes(name: str):  # type: ignore[no-untyped-def]
         if is_cleaned(name):

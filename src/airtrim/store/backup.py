@@ -32,7 +32,7 @@ Progress = Callable[[float, str], None]
 _FORMAT = 1
 _MOST_PASSES = 5
 _READ_BYTES = 1 << 20
-_DERIVED = ("clean-", "damaged")
+_DERIVED = ("clean-", "cleaned-", "damaged")
 _FOLDERS = ("takes", "recordings", "exports", "artwork", "uploads")
 _FIRST = (".parts", "log")
 

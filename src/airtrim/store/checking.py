@@ -173,7 +173,7 @@ class _Checking:
             self._json(folder / file, adapter, name)
         if take.words is not None:
             self._words(take)
-        for cleaned in folder.glob("clean-*"):
+        for cleaned in folder.glob("cleaned-*"):
             if checksum(cleaned) is None:
                 self._derived(cleaned, f"What was cleaned of {name} is damaged.")
 

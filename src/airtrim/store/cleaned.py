@@ -7,7 +7,7 @@ from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
 
-from airtrim.core.media.take import FaintReader, TakeReader, checksum
+from airtrim.core.media.take import TakeReader, checksum
 from airtrim.core.sound.cleaning import made_clean
 from airtrim.core.sound.denoise import Cleaned, share_of
 from airtrim.core.sound.roomtone import RoomTone
@@ -31,7 +31,7 @@ class CleanedTakes:
         self._files = files
         self._take = take
         self._room_tone = room_tone
-        self._open = lru_cache(maxsize=64)(FaintReader)
+        self._open = lru_cache(maxsize=64)(TakeReader)
 
     def reader(self, name: str) -> Cleaned | TakeReader:
         """A cleaned take at the strength that its name tells; untouched while it is not made."""
@@ -82,11 +82,11 @@ class CleanedTakes:
         with self._files.beside() as folder:
             made_clean(take, known, folder / "clean", progress)
             settle(folder / "clean", path)
-        for other in path.parent.glob("clean-*"):
+        for other in path.parent.glob("clean*-*"):
             if other != path:
                 other.unlink()
 
     def _path(self, take: str, tone: Span | None) -> Path:
         known = tone or self._room_tone(take)
         by = f"{known.start}-{known.frames}" if known else "guess"
-        return self._files.take(take) / f"clean-{by}"
+        return self._files.take(take) / f"cleaned-{by}"

@@ -72,6 +72,10 @@ class Soundness:
             sound, peaks = scratch / "sound", scratch / "peaks"
             try:
                 made = store_take(original, sound, peaks, name=take.name, progress=progress)
+                if made.sha256 != take.sha256:  # in 0.1 what was resampled was floats
+                    made = store_take(
+                        original, sound, peaks, name=take.name, as_float=True, progress=progress
+                    )
             except AirTrimError as error:
                 if error.status >= 500:
                     raise

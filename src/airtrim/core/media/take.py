@@ -17,6 +17,7 @@ from airtrim.core.media.decode import (
     BLOCK_FRAMES,
     LONGEST_S,
     Block,
+    MediaInfo,
     at_frame_rate,
     decode,
     longest_s,
@@ -44,23 +45,38 @@ class TakeInfo:
 
 
 def store_take(
-    source: Path, sound: Path, peaks: Path, *, name: str, progress: Progress = lambda _: None
+    source: Path,
+    sound: Path,
+    peaks: Path,
+    *,
+    name: str,
+    as_float: bool = False,
+    progress: Progress = lambda _: None,
 ) -> TakeInfo:
     """Decode ``source`` to a lossless 48 kHz ``sound`` file and its ``peaks`` pyramid.
 
-    Integer sources at 48 kHz are kept bit for bit as FLAC; all others as 32-bit float (RF64), so
-    that neither resampling nor a decoder's overshoot is clipped. Constant memory.
+    Integer sources at 48 kHz are kept bit for bit as FLAC, and float ones as RF64. What had to be
+    resampled, or comes from a lossy file, has no bits to keep: it becomes 24-bit FLAC at an eighth
+    of its level (quantisation noise at -131 dBFS), so that no overshoot is clipped and a small file
+    stays small; where even that would clip, or ``as_float`` asks for it, it is kept as floats.
+    Constant memory.
 
     Raises BadInput for what is not one or two channels of sound of at least 0.2 s, TooLarge
     beyond 12 hours, and whatever ``progress`` raises.
     """
     info = probe(source, name)
-    exact_bits = info.bits if info.sample_rate == FRAME_RATE else None
     most_s = longest_s(source.stat().st_size)
-    blocks = at_frame_rate(decode(source, name), info.sample_rate, info.channels)
     expected = (info.duration_s or 0.0) * FRAME_RATE
-    blocks = _no_longer(blocks, most_s, name)
-    stored = _store(blocks, sound, peaks, info.channels, exact_bits, name, expected, progress)
+
+    def keep(form: _Form) -> TakeInfo:
+        blocks = at_frame_rate(decode(source, name), info.sample_rate, info.channels)
+        blocks = _no_longer(blocks, most_s, name)
+        return _store(blocks, sound, peaks, info.channels, form, name, expected, progress)
+
+    try:
+        stored = keep(_FLOAT if as_float else _form_of(info))
+    except _TooLoud:
+        stored = keep(_FLOAT)
     found_s = stored.frames / FRAME_RATE
     said_s = info.duration_s
     if said_s and said_s - found_s > max(1.0, 0.02 * said_s):
@@ -97,7 +113,50 @@ def store_recorded(
     progress: Progress = lambda _: None,
 ) -> TakeInfo:
     """The same for ``frames`` of float mono ``blocks`` at 48 kHz, kept sample for sample."""
-    return _store(blocks, sound, peaks, 1, None, name, frames, progress)
+    return _store(blocks, sound, peaks, 1, _FLOAT, name, frames, progress)
+
+
+@dataclass(frozen=True, slots=True)
+class _Form:
+    """How samples lie in a file: 16 or 24 bits, or None for floats, at a share of their level."""
+
+    bits: int | None
+    level: float = 1.0
+
+    def __call__(self, block: Block) -> NDArray[Any]:
+        """A block as it is stored."""
+        if self.bits is None:
+            return np.ascontiguousarray(block)
+        whole = np.round(block.astype(np.float64) * (self.level * 2.0 ** (self.bits - 1)))
+        if self.bits == 16:
+            return whole.astype(np.int16)
+        if self.level != 1.0 and np.abs(whole).max(initial=0.0) >= 2.0**23:
+            raise _TooLoud
+        return np.asarray(whole.astype(np.int32) << 8)
+
+    def open(self, sound: Path, channels: int) -> soundfile.SoundFile:
+        """A file to write to; what level it is at, it says itself."""
+        form, kind = ("FLAC", f"PCM_{self.bits}") if self.bits else ("RF64", "FLOAT")
+        file = soundfile.SoundFile(str(sound), "w", FRAME_RATE, channels, kind, format=form)
+        if self.level != 1.0:
+            file.comment = f"{_LEVEL_IS}{self.level}"
+        return file
+
+
+_FLOAT, _QUIET = _Form(None), _Form(24, 0.125)
+_LEVEL_IS = "level="
+
+
+class _TooLoud(Exception):
+    """Sound that is over full scale even at the level of ``_QUIET``."""
+
+
+def _form_of(info: MediaInfo) -> _Form:
+    if info.sample_rate != FRAME_RATE:
+        return _QUIET
+    if info.bits:
+        return _Form(info.bits)
+    return _FLOAT if info.codec.startswith("pcm_") else _QUIET
 
 
 def _store(
@@ -105,21 +164,15 @@ def _store(
     sound: Path,
     peaks: Path,
     channels: int,
-    exact_bits: int | None,
+    form: _Form,
     name: str,
     expected: float,
     progress: Progress,
 ) -> TakeInfo:
-    """Write a take and its peaks. ``exact_bits``: 16 or 24 for FLAC, None for float;
-    ``expected``: frames that may come, for progress.
+    """Write a take and its peaks. ``expected``: frames that may come, for progress.
 
     Three threads share the work: making blocks, looking at them, writing them.
     """
-    kind = (
-        {"format": "FLAC", "subtype": f"PCM_{exact_bits}"}
-        if exact_bits
-        else {"format": "RF64", "subtype": "FLOAT"}
-    )
     pyramid = PeakWriter()
     digest = hashlib.sha256()
     loudest = np.zeros(channels)
@@ -127,16 +180,14 @@ def _store(
     def seen() -> Iterator[NDArray[Any]]:
         nonlocal loudest
         for block in ahead(blocks):
-            stored = np.ascontiguousarray(_as_stored(block, exact_bits))
+            stored = form(block)
             digest.update(stored.data)
             pyramid.push(block)
             loudest = np.maximum(loudest, np.abs(block).max(axis=0, initial=0.0))
             yield stored
 
     frames = 0
-    with soundfile.SoundFile(
-        str(sound), "w", samplerate=FRAME_RATE, channels=channels, **kind
-    ) as out:
+    with form.open(sound, channels) as out:
         for stored in ahead(seen()):
             out.write(stored)
             frames += len(stored)
@@ -159,21 +210,24 @@ def _store(
     return TakeInfo(frames, channels, digest.hexdigest(), notice)
 
 
-def _as_stored(block: Block, exact_bits: int | None) -> NDArray[Any]:
-    if exact_bits == 16:
-        return np.round(block * 32768.0).astype(np.int16)
-    if exact_bits:
-        return np.asarray(block.astype(np.float64) * 2.0**31).astype(np.int32)
-    return block
+def store_computed(blocks: Iterator[Block], sound: Path, channels: int) -> None:
+    """Write sound that was computed from a take and is made anew where it is lost: without peaks
+    and checksum, held at 18 dB over full scale."""
+    most = np.float32(1.0 / _QUIET.level - 2.0**-20)
+    with _QUIET.open(sound, channels) as out:
+        for block in ahead(blocks):
+            out.write(_QUIET(np.clip(block, -most, most)))
 
 
 class TakeReader:
-    """Random access to a stored take, safe to share between threads. What cannot be read of a
+    """Random access to a stored take, safe to share between threads, at the level that it was
+    recorded at, however it lies in its file. What cannot be read of a
     damaged file is silence, and ``damaged`` says so from then on."""
 
     def __init__(self, path: Path) -> None:
         self._path = path
         self._file = self._open()
+        self._gain = _gain_of(self._file)
         self._lock = threading.Lock()
         self.frames = int(self._file.frames)
         self.channels = int(self._file.channels)
@@ -194,6 +248,8 @@ class TakeReader:
         if last > first:
             with self._lock:
                 self._fill(out[first - start : last - start], first)
+            if self._gain != 1.0:
+                out *= self._gain
         return out
 
     def _fill(self, out: NDArray[np.float32], first: int) -> None:
@@ -211,6 +267,13 @@ class TakeReader:
     def close(self) -> None:
         """Let go of the file."""
         self._file.close()
+
+
+def _gain_of(file: soundfile.SoundFile) -> np.float32:
+    if file.format != "FLAC":
+        return np.float32(1.0)
+    _, _, level = (file.comment or "").partition(_LEVEL_IS)
+    return np.float32(1.0 / float(level) if level else 1.0)
 
 
 _LAST_FRAMES = FRAME_RATE // 10
@@ -249,28 +312,8 @@ def checksum(sound: Path, progress: Progress = lambda _: None) -> str | None:
 def make_peaks(sound: Path, peaks: Path) -> None:
     """The pyramid of a stored take, made anew."""
     pyramid = PeakWriter()
-    with soundfile.SoundFile(str(sound)) as file:
-        for block in file.blocks(BLOCK_FRAMES, dtype="float32", always_2d=True):
-            pyramid.push(block)
+    take = TakeReader(sound)
+    for at in range(0, take.frames, BLOCK_FRAMES):
+        pyramid.push(take.read(at, min(BLOCK_FRAMES, take.frames - at)))
+    take.close()
     pyramid.write(peaks)
-
-
-_FAINT = 0.5
-
-
-def store_faint(blocks: Iterator[Block], sound: Path, channels: int) -> None:
-    """Write sound that was computed, as 24-bit FLAC at half its level, so that what exceeds full
-    scale is kept. ``FaintReader`` reads it."""
-    with soundfile.SoundFile(
-        str(sound), "w", samplerate=FRAME_RATE, channels=channels, format="FLAC", subtype="PCM_24"
-    ) as out:
-        for block in ahead(blocks):
-            out.write(block * np.float32(_FAINT))
-
-
-class FaintReader(TakeReader):
-    """Reads what ``store_faint`` wrote, at its level."""
-
-    def read(self, start: int, frames: int) -> NDArray[np.float32]:
-        """As of a take."""
-        return np.asarray(super().read(start, frames) * np.float32(1.0 / _FAINT))

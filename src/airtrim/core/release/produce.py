@@ -14,7 +14,7 @@ from airtrim.core.loudness.meter import section_loudness
 from airtrim.core.loudness.riding import Riding
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.peaks import Peaks
-from airtrim.core.media.take import FaintReader, TakeReader, store_take
+from airtrim.core.media.take import TakeReader, store_take
 from airtrim.core.release.export import ExportSettings, export, level
 from airtrim.core.release.mp3 import usual_kbits
 from airtrim.core.release.tags import Id3Version, check_artwork
@@ -140,7 +140,7 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
         def reader(take: str) -> TakeReader | RoomToneFill | Cleaned:
             if is_cleaned(take):
                 of, _, strength = cleaned_of(take)
-                cleaned = FaintReader(folder / f"{of}.clean")
+                cleaned = TakeReader(folder / f"{of}.clean")
                 return Cleaned(takes[of], cleaned, share_of(strength))
             return made_up(take, takes.__getitem__) if is_tone(take) else takes[take]
 

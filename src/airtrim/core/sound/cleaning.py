@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from airtrim.core.media.take import TakeReader, store_faint
+from airtrim.core.media.take import TakeReader, store_computed
 from airtrim.core.sound.denoise import clean, guess, learn
 from airtrim.core.sound.roomtone import RoomTone
 from airtrim.core.timeline.model import Span
@@ -15,4 +15,4 @@ def made_clean(
     """Write a take with its room taken out as far as is safe; the room is learnt from ``tone``, or
     guessed where there is none."""
     room = learn(take.read(tone.start, tone.frames)) if tone else guess(take)
-    store_faint(clean(take, room, progress), path, take.channels)
+    store_computed(clean(take, room, progress), path, take.channels)
