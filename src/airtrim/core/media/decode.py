@@ -20,7 +20,7 @@ Block = NDArray[np.float32]
 BLOCK_FRAMES = 1 << 16
 LEAST_RATE, MOST_RATE = 4000, 384_000
 LONGEST_S = 12 * 3600.0
-_LOUDEST = 64.0
+LOUDEST = 64.0
 """36 dB over full scale, more than any decoder overshoots by: beyond it is no sound."""
 _LEAST_BYTES_A_SECOND = 500.0
 _MOST_CHUNKS = 1000
@@ -189,9 +189,9 @@ def _as_float(parts: list[NDArray[Any]]) -> Block:
         case _:
             block = block.astype(np.float32, copy=False)
             loudest = np.abs(block).max(initial=0.0)
-            if loudest <= _LOUDEST:  # as always: also not where it is no number
+            if loudest <= LOUDEST:  # as always: also not where it is no number
                 return block
-            held: Block = np.clip(np.nan_to_num(block, posinf=_LOUDEST), -_LOUDEST, _LOUDEST)
+            held: Block = np.clip(np.nan_to_num(block, posinf=LOUDEST), -LOUDEST, LOUDEST)
             return held
 
 

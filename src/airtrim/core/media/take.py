@@ -16,6 +16,7 @@ from airtrim.core.media.ahead import ahead
 from airtrim.core.media.decode import (
     BLOCK_FRAMES,
     LONGEST_S,
+    LOUDEST,
     Block,
     MediaInfo,
     at_frame_rate,
@@ -58,8 +59,8 @@ def store_take(
     Integer sources at 48 kHz are kept bit for bit as FLAC, and float ones as RF64. What had to be
     resampled, or comes from a lossy file, has no bits to keep: it becomes 24-bit FLAC at an eighth
     of its level (quantisation noise at -131 dBFS), so that no overshoot is clipped and a small file
-    stays small; where even that would clip, or ``as_float`` asks for it, it is kept as floats.
-    Constant memory.
+    stays small; where even that would clip, at a 64th. ``as_float`` keeps it as floats. Constant
+    memory.
 
     Raises BadInput for what is not one or two channels of sound of at least 0.2 s, TooLarge
     beyond 12 hours, and whatever ``progress`` raises.
@@ -76,7 +77,7 @@ def store_take(
     try:
         stored = keep(_FLOAT if as_float else _form_of(info))
     except _TooLoud:
-        stored = keep(_FLOAT)
+        stored = keep(_FAINT)
     found_s = stored.frames / FRAME_RATE
     said_s = info.duration_s
     if said_s and said_s - found_s > max(1.0, 0.02 * said_s):
@@ -130,8 +131,10 @@ class _Form:
         whole = np.round(block.astype(np.float64) * (self.level * 2.0 ** (self.bits - 1)))
         if self.bits == 16:
             return whole.astype(np.int16)
-        if self.level != 1.0 and np.abs(whole).max(initial=0.0) >= 2.0**23:
-            raise _TooLoud
+        if self.level != 1.0 and np.abs(whole).max(initial=0.0) >= _FULL_SCALE:
+            if self.level > _LEAST_LEVEL:
+                raise _TooLoud
+            whole = np.clip(whole, 1 - _FULL_SCALE, _FULL_SCALE - 1)
         return np.asarray(whole.astype(np.int32) << 8)
 
     def open(self, sound: Path, channels: int) -> soundfile.SoundFile:
@@ -143,7 +146,9 @@ class _Form:
         return file
 
 
-_FLOAT, _QUIET = _Form(None), _Form(24, 0.125)
+_LEAST_LEVEL = 1.0 / LOUDEST
+_FLOAT, _QUIET, _FAINT = _Form(None), _Form(24, 0.125), _Form(24, _LEAST_LEVEL)
+_FULL_SCALE = 2**23
 _LEVEL_IS = "level="
 
 
