@@ -35,7 +35,9 @@ from airtrim.core.render.graph import profile_mix, render
 from airtrim.core.render.warm import warm_up
 from airtrim.core.speech import MODEL_RATE
 from airtrim.core.speech.recognise import load_model, packaged_model, transcribe
-from airtrim.core.timeline.edits import Cut, Place, apply
+from airtrim.core.timeline.edits import apply
+from airtrim.core.timeline.edits.cutting import Cut
+from airtrim.core.timeline.edits.placing import Place
 from airtrim.core.timeline.model import Timeline
 from airtrim.settings import Settings
 from airtrim.store.tables import TakeRow

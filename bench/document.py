@@ -5,25 +5,15 @@ import time
 
 import numpy as np
 
-from airtrim.core.timeline.edits import (
-    AddAir,
-    AddMarker,
-    Cover,
-    Cut,
-    CutAlone,
-    FadeSpan,
-    GainSpan,
-    Move,
-    MoveEdges,
-    Place,
-    Restore,
-    SetAir,
-    SetSplice,
-    Silence,
-    Split,
-    Tone,
-    apply,
-)
+from airtrim.core.timeline.edits import apply
+from airtrim.core.timeline.edits.clips import Split
+from airtrim.core.timeline.edits.cutting import Cut, CutAlone, Move
+from airtrim.core.timeline.edits.fields import Tone
+from airtrim.core.timeline.edits.gain import FadeSpan, GainSpan
+from airtrim.core.timeline.edits.markers import AddMarker
+from airtrim.core.timeline.edits.placing import Place
+from airtrim.core.timeline.edits.restoring import MoveEdges, Restore, SetSplice
+from airtrim.core.timeline.edits.room_tone import AddAir, Cover, SetAir, Silence
 from airtrim.core.timeline.model import Timeline
 from airtrim.errors import BadInput
 from bench.measuring import Row

@@ -15,7 +15,9 @@ from tests.web.conftest import CHROMIUM
 from airtrim.api.app import create_app
 from airtrim.api.state import State
 from airtrim.core.media.take import TakeReader, store_take
-from airtrim.core.timeline.edits import CutMany, Place, SpanToCut
+from airtrim.core.timeline.edits.cutting import CutMany
+from airtrim.core.timeline.edits.fields import SpanToCut
+from airtrim.core.timeline.edits.placing import Place
 from airtrim.core.timeline.words import Word
 from airtrim.settings import Settings
 from airtrim.store.tables import TakeRow

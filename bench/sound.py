@@ -42,7 +42,10 @@ from airtrim.core.render.warm import warm_up
 from airtrim.core.sound.denoise import Cleaned, clean, guess, learn, share_of
 from airtrim.core.timeline.chain import Band, Chain, Compressor, LowCut, Noise
 from airtrim.core.timeline.cleaned import cleaned_of, is_cleaned
-from airtrim.core.timeline.edits import EvenOut, Place, SetChain, apply
+from airtrim.core.timeline.edits import apply
+from airtrim.core.timeline.edits.loudness import EvenOut
+from airtrim.core.timeline.edits.placing import Place
+from airtrim.core.timeline.edits.tracks import SetChain
 from airtrim.core.timeline.model import Timeline
 from airtrim.demo import fill
 from bench.measuring import DEMO, RATE, ffmpeg, side_by_side, write_talk

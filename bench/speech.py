@@ -38,7 +38,10 @@ from airtrim.core.snags.find import Snag, find_snags
 from airtrim.core.snags.listen import listen
 from airtrim.core.speech.recognise import packaged_model, recognised, transcribe
 from airtrim.core.speech.spelling import spoken
-from airtrim.core.timeline.edits import Place, SpanToCut, Tidy, apply
+from airtrim.core.timeline.edits import apply
+from airtrim.core.timeline.edits.fields import SpanToCut
+from airtrim.core.timeline.edits.placing import Place
+from airtrim.core.timeline.edits.snags import Tidy
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.snap import runs
 from airtrim.core.timeline.words import Word

@@ -133,7 +133,8 @@ def snags(
     from airtrim.core.media import FRAME_RATE
     from airtrim.core.snags.find import find_snags
     from airtrim.core.snags.listen import listen
-    from airtrim.core.timeline.edits import Place, apply
+    from airtrim.core.timeline.edits import apply
+    from airtrim.core.timeline.edits.placing import Place
     from airtrim.core.timeline.model import Timeline
 
     with _listened_to(file) as (reader, frames, words):

@@ -8,7 +8,10 @@ from pathlib import Path
 from pydantic import TypeAdapter
 
 from airtrim.core.media.take import store_take
-from airtrim.core.timeline.edits import Place, SectionStart, SetLoudness, SetSections, SetTags
+from airtrim.core.timeline.edits.loudness import SetLoudness
+from airtrim.core.timeline.edits.placing import Place
+from airtrim.core.timeline.edits.release import SetTags
+from airtrim.core.timeline.edits.sections import SectionStart, SetSections
 from airtrim.core.timeline.tags import Tags
 from airtrim.core.timeline.words import Word
 from airtrim.errors import BadInput

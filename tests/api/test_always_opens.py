@@ -7,7 +7,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from sqlmodel import select
 
-from airtrim.core.timeline.edits import GainSpan
+from airtrim.core.timeline.edits.gain import GainSpan
 from airtrim.store.database import writing
 from airtrim.store.tables import EditRow
 from tests.api.host import Host

@@ -6,20 +6,13 @@ import pytest
 from pydantic import TypeAdapter, ValidationError
 
 from airtrim.core.timeline.bounds import MOST_FRAMES, brought_within
-from airtrim.core.timeline.edits import (
-    AddAir,
-    Edit,
-    EvenOut,
-    GainSpan,
-    Paste,
-    Place,
-    Record,
-    RecordedTake,
-    SpanToLevel,
-    Tidy,
-    apply,
-    replay,
-)
+from airtrim.core.timeline.edits import Edit, apply, replay
+from airtrim.core.timeline.edits.cutting import Paste
+from airtrim.core.timeline.edits.gain import GainSpan
+from airtrim.core.timeline.edits.loudness import EvenOut
+from airtrim.core.timeline.edits.placing import Place, Record, RecordedTake
+from airtrim.core.timeline.edits.room_tone import AddAir
+from airtrim.core.timeline.edits.snags import SpanToLevel, Tidy
 from airtrim.core.timeline.envelope import Point
 from airtrim.core.timeline.model import Timeline
 from airtrim.errors import BadInput
@@ -62,7 +55,7 @@ def test_tidying_levels_stops_at_the_top_and_settles_the_rest() -> None:
 def test_no_episode_grows_over_a_day_and_one_that_did_can_be_shortened() -> None:
     timeline = one_take(12 * HOUR)
     copy = Paste(revision=1, start=0, frames=12 * HOUR, at=0, copied=None)
-    from airtrim.core.timeline.edits import CopiedTrack, Cut
+    from airtrim.core.timeline.edits.cutting import CopiedTrack, Cut
 
     part = CopiedTrack(track=timeline.tracks[0].id, clips=tuple(timeline.tracks[0].clips))
     full = apply(timeline, copy.model_copy(update={"copied": (part,)}))

@@ -12,53 +12,36 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
-from airtrim.core.timeline import edits
 from airtrim.core.timeline.chain import Band, Chain, Noise
 from airtrim.core.timeline.clips import Clip, Clips, joined
-from airtrim.core.timeline.edits import (
-    AddAir,
-    AddMarker,
-    AddTrack,
-    ChangeMarker,
+from airtrim.core.timeline.edits import Edit, apply
+from airtrim.core.timeline.edits.clips import Join, MoveClip, SetClip, Split, TrimClip
+from airtrim.core.timeline.edits.cutting import (
     CopiedTrack,
-    Cover,
     Cut,
     CutAlone,
     CutMany,
-    Edit,
-    FadeSpan,
-    GainPoint,
-    GainSpan,
-    Join,
     KeepOnly,
     Move,
-    MoveClip,
-    MoveEdges,
-    OrderTracks,
     Paste,
-    Place,
+)
+from airtrim.core.timeline.edits.fields import SpanToCut, Tone
+from airtrim.core.timeline.edits.gain import FadeSpan, GainPoint, GainSpan, SetEnvelope
+from airtrim.core.timeline.edits.loudness import EvenOut
+from airtrim.core.timeline.edits.markers import AddMarker, ChangeMarker
+from airtrim.core.timeline.edits.placing import Place
+from airtrim.core.timeline.edits.restoring import MoveEdges, Restore, RestoreAll, SetSplice
+from airtrim.core.timeline.edits.room_tone import AddAir, Cover, SetAir, Silence, Uncover
+from airtrim.core.timeline.edits.sections import SectionStart, SetSections
+from airtrim.core.timeline.edits.tracks import (
+    AddTrack,
+    OrderTracks,
     RemoveTrack,
-    Restore,
-    RestoreAll,
-    SectionStart,
-    SetAir,
     SetChain,
-    SetClip,
-    SetEnvelope,
-    SetSections,
-    SetSplice,
     SetTrack,
-    Silence,
-    SpanToCut,
-    Split,
-    Tone,
-    TrimClip,
-    Uncover,
-    apply,
 )
 from airtrim.core.timeline.envelope import Point, value_at
 from airtrim.core.timeline.model import Timeline
-from airtrim.core.timeline.naming import describe
 from airtrim.core.timeline.tone import is_tone
 from airtrim.errors import BadInput
 
@@ -222,7 +205,7 @@ def test_no_history_breaks_the_document(seed: int) -> None:
         except BadInput:
             continue
         check(after)
-        assert describe(timeline, edit)
+        assert edit.describe(timeline)
         timeline = after
     again = _TIMELINE.validate_json(_TIMELINE.dump_json(timeline))
     assert again == timeline, "a snapshot is not what was kept"
@@ -400,7 +383,7 @@ def test_tracks_are_renamed_and_deleted_with_what_is_on_them() -> None:
 
 def test_a_moved_boundary_keeps_its_section_and_gain() -> None:
     timeline = four_tracks()
-    timeline = apply(timeline, edits.EvenOut(section_gains_db=(1, 2, 3, 4), gain_db=0))
+    timeline = apply(timeline, EvenOut(section_gains_db=(1, 2, 3, 4), gain_db=0))
     second = timeline.sections[1]
     starts = [SectionStart(id=s.id, at=s.at, name=s.name) for s in timeline.sections]
     starts[1] = SectionStart(id=second.id, at=second.at + SECOND, name="Quay")

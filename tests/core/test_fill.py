@@ -7,7 +7,10 @@ from scipy import signal
 
 from airtrim.core.render.graph import Mix
 from airtrim.core.sound.fill import FillPeaks, RoomToneFill
-from airtrim.core.timeline.edits import Cover, Place, Tone, apply
+from airtrim.core.timeline.edits import apply
+from airtrim.core.timeline.edits.fields import Tone
+from airtrim.core.timeline.edits.placing import Place
+from airtrim.core.timeline.edits.room_tone import Cover
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.tone import is_tone, tone_of
 

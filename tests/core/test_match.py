@@ -8,7 +8,9 @@ import pytest
 
 from airtrim.core.release.mp3 import write_mp3
 from airtrim.core.render.match import MOST_GAIN_DB, matching_gain
-from airtrim.core.timeline.edits import Place, SetLoudness, apply
+from airtrim.core.timeline.edits import apply
+from airtrim.core.timeline.edits.loudness import SetLoudness
+from airtrim.core.timeline.edits.placing import Place
 from airtrim.core.timeline.model import Timeline
 from tests.core.test_render import InMemory
 from tests.reference import RATE, programme

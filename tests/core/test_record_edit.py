@@ -6,21 +6,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from airtrim.core.timeline.edits import (
-    ChooseRoomTone,
-    ChooseTake,
-    Cut,
-    FindRoomTone,
-    MarkerAt,
-    Record,
-    RecordedTake,
-    RemoveMarker,
-    Restore,
-    SetScript,
-    apply,
-)
+from airtrim.core.timeline.edits import apply
+from airtrim.core.timeline.edits.cutting import Cut
+from airtrim.core.timeline.edits.markers import RemoveMarker
+from airtrim.core.timeline.edits.placing import ChooseTake, MarkerAt, Record, RecordedTake
+from airtrim.core.timeline.edits.restoring import Restore
+from airtrim.core.timeline.edits.room_tone import ChooseRoomTone, FindRoomTone
+from airtrim.core.timeline.edits.words import SetScript
 from airtrim.core.timeline.model import Timeline
-from airtrim.core.timeline.naming import describe
 from airtrim.errors import BadInput
 from tests.core.test_timeline import SECOND, source_at, two_tracks
 
@@ -39,7 +32,7 @@ def test_a_recording_goes_after_what_is_there() -> None:
     assert [(m.at, m.kind, m.name) for m in after.markers] == [
         (before.frames + SECOND, "flag", "again")
     ]
-    assert describe(before, edit) == "Recorded: 3.0 s on Host"
+    assert edit.describe(before) == "Recorded: 3.0 s on Host"
 
 
 def test_two_microphones_land_in_sync_and_a_new_track_is_made() -> None:
@@ -121,7 +114,7 @@ def test_old_and_new_take_are_exchanged_in_one_step_and_back() -> None:
     (mark,) = old.cuts
     again = apply(old, ChooseTake(cut=mark.id))
     assert sources(again) == sources(new)
-    assert describe(old, ChooseTake(cut=mark.id)) == "Chose the other take"
+    assert ChooseTake(cut=mark.id).describe(old) == "Chose the other take"
 
 
 @given(

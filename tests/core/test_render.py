@@ -12,7 +12,11 @@ from airtrim.core.loudness.levelling import gain_curve
 from airtrim.core.render.graph import Mix, render, section_ramps
 from airtrim.core.render.skyline import skyline
 from airtrim.core.timeline.clips import Clip, Clips
-from airtrim.core.timeline.edits import Cut, EvenOut, Move, Place, SectionStart, SetSections, apply
+from airtrim.core.timeline.edits import apply
+from airtrim.core.timeline.edits.cutting import Cut, Move
+from airtrim.core.timeline.edits.loudness import EvenOut
+from airtrim.core.timeline.edits.placing import Place
+from airtrim.core.timeline.edits.sections import SectionStart, SetSections
 from airtrim.core.timeline.model import Timeline, Track
 from airtrim.core.timeline.snap import SNAP_FRAMES, quietest_offset, snapped
 from airtrim.core.timeline.words import Word

@@ -19,7 +19,9 @@ from airtrim.core.loudness.riding import (
 )
 from airtrim.core.render.graph import Mix, alone
 from airtrim.core.render.solo import duck, ride_phrases, track_energy
-from airtrim.core.timeline.edits import Place, SetEnvelope, apply
+from airtrim.core.timeline.edits import apply
+from airtrim.core.timeline.edits.gain import SetEnvelope
+from airtrim.core.timeline.edits.placing import Place
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.words import Word
 from airtrim.errors import BadInput

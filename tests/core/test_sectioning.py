@@ -1,6 +1,9 @@
 """Sections found from voices, recordings, music and markers."""
 
-from airtrim.core.timeline.edits import AddMarker, Place, SetSections, apply
+from airtrim.core.timeline.edits import apply
+from airtrim.core.timeline.edits.markers import AddMarker
+from airtrim.core.timeline.edits.placing import Place
+from airtrim.core.timeline.edits.sections import SetSections
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.sectioning import found_sections
 from airtrim.core.timeline.words import Word

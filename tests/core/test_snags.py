@@ -24,17 +24,11 @@ from airtrim.core.snags.find import (
 )
 from airtrim.core.snags.listen import Listened, Phrase, jumps, listen
 from airtrim.core.snags.repeats import repeats
-from airtrim.core.timeline.edits import (
-    Cut,
-    MarkerAt,
-    Place,
-    Record,
-    RecordedTake,
-    SetSnagRules,
-    SpanToCut,
-    Tidy,
-    apply,
-)
+from airtrim.core.timeline.edits import apply
+from airtrim.core.timeline.edits.cutting import Cut
+from airtrim.core.timeline.edits.fields import SpanToCut
+from airtrim.core.timeline.edits.placing import MarkerAt, Place, Record, RecordedTake
+from airtrim.core.timeline.edits.snags import SetSnagRules, Tidy
 from airtrim.core.timeline.finding import next_place, plain
 from airtrim.core.timeline.model import OwnFiller, Timeline
 from airtrim.core.timeline.words import PlacedWord, Word, air_between, words_on

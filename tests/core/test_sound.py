@@ -10,8 +10,7 @@ from pystoi import stoi
 from scipy.signal import butter, sosfilt
 
 from airtrim.core.media.take import TakeReader, store_computed
-from airtrim.core.render.edges import unheard
-from airtrim.core.render.graph import Mix, render
+from airtrim.core.render.graph import Mix, as_recorded, render
 from airtrim.core.render.solo import material, reduction_history, taken_out, untouched_alike
 from airtrim.core.sound.deess import DeEssRun
 from airtrim.core.sound.denoise import Cleaned, clean, guess, learn, share_of
@@ -26,8 +25,11 @@ from airtrim.core.timeline.chain import (
     Noise,
 )
 from airtrim.core.timeline.cleaned import cleaned_name, cleaned_of, is_cleaned
-from airtrim.core.timeline.edits import Place, SetChain, SpanToCut, apply
+from airtrim.core.timeline.edits import apply
+from airtrim.core.timeline.edits.placing import Place
+from airtrim.core.timeline.edits.tracks import SetChain
 from airtrim.core.timeline.model import Span, Timeline
+from airtrim.core.timeline.snap import unheard
 from airtrim.core.timeline.words import Word
 from airtrim.errors import BadInput
 from tests.core.test_render import InMemory
@@ -336,5 +338,9 @@ def test_a_setting_beyond_its_range_is_refused() -> None:
 def test_edges_of_cuts_settle_where_they_did_before_a_chain_was_set(treated) -> None:  # type: ignore[no-untyped-def]
     timeline, takes = treated
     plain = apply(timeline, SetChain(track=timeline.tracks[0].id, chain=Chain()))
-    spans = [SpanToCut(start=5 * RATE, frames=RATE), SpanToCut(start=8 * RATE, frames=RATE)]
-    assert unheard(timeline, takes, {}, spans) == unheard(plain, takes, {}, spans)
+    spans = [(5 * RATE, RATE), (8 * RATE, RATE)]
+
+    def settled(timeline: Timeline) -> list[tuple[int, int]]:
+        return unheard(timeline, Mix(as_recorded(timeline), takes).read, {}, spans)
+
+    assert settled(timeline) == settled(plain)

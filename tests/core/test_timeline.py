@@ -6,19 +6,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from airtrim.core.timeline.edits import (
-    CorrectWord,
-    Cut,
-    EvenOut,
-    Place,
-    Restore,
-    SectionStart,
-    SetLoudness,
-    SetSections,
-    apply,
-)
+from airtrim.core.timeline.edits import apply
+from airtrim.core.timeline.edits.cutting import Cut
+from airtrim.core.timeline.edits.loudness import EvenOut, SetLoudness
+from airtrim.core.timeline.edits.placing import Place
+from airtrim.core.timeline.edits.restoring import Restore
+from airtrim.core.timeline.edits.sections import SectionStart, SetSections
+from airtrim.core.timeline.edits.words import CorrectWord
 from airtrim.core.timeline.model import Timeline
-from airtrim.core.timeline.naming import describe
 from airtrim.core.timeline.words import Air, Word, air_between, gap_near, words_on
 from airtrim.errors import BadInput
 
@@ -212,7 +207,7 @@ def test_correcting_a_word_moves_no_sound() -> None:
     assert after.tracks == before.tracks
     (changed,) = [w for w in words_on(after, WORDS) if w.corrected]
     assert (changed.text, changed.word) == ("Norrey", 2)
-    assert describe(before, CorrectWord(take="a", word=2, text="Norrey")) == (
+    assert CorrectWord(take="a", word=2, text="Norrey").describe(before) == (
         "Corrected a word to “Norrey”"
     )
 

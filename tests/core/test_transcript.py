@@ -18,19 +18,18 @@ from hypothesis import strategies as st
 from airtrim.core.release.reading import read_transcript, words_of
 from airtrim.core.release.transcript import Cue, cues_of, written
 from airtrim.core.speech.script import held_against, placed
-from airtrim.core.timeline.edits import (
+from airtrim.core.timeline.edits import apply
+from airtrim.core.timeline.edits.cutting import Move
+from airtrim.core.timeline.edits.placing import Place
+from airtrim.core.timeline.edits.words import (
     Correction,
     CorrectMany,
-    Move,
     NameSpeaker,
-    Place,
     RenameSpeaker,
     WordsOfTake,
-    apply,
 )
 from airtrim.core.timeline.finding import Stretch, rewritten, turns
 from airtrim.core.timeline.model import Timeline
-from airtrim.core.timeline.naming import describe
 from airtrim.core.timeline.speakers import Voices, renamed, speaker_of, with_speaker
 from airtrim.core.timeline.words import PlacedWord, Word, words_on
 from airtrim.errors import BadInput
@@ -280,7 +279,7 @@ def test_a_guest_on_the_hosts_microphone_is_named_wherever_the_words_go() -> Non
     other = apply(named, RenameSpeaker(old="Marit", new="Ilva"))
     assert "Ilva: At six." in told(other)
     assert apply(other, RenameSpeaker(old="Ilva", new="")) == timeline
-    assert describe(named, RenameSpeaker(old="Marit", new="")) == "Marit is the track’s own voice"
+    assert RenameSpeaker(old="Marit", new="").describe(named) == "Marit is the track’s own voice"
     for take, last, says in (("t", 1, "end before"), ("x", 3, "not in this episode")):
         wrong = NameSpeaker(words=(WordsOfTake(take=take, first=2, last=last),), name="M")
         with pytest.raises(BadInput, match=says):

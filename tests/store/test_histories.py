@@ -14,7 +14,6 @@ from pydantic import TypeAdapter
 
 from airtrim.core.timeline.edits import Edit
 from airtrim.core.timeline.model import Timeline
-from airtrim.core.timeline.naming import describe
 from airtrim.store.store import Store
 
 HERE = Path(__file__).parent
@@ -63,4 +62,4 @@ def test_edits_of_an_old_history_are_named_as_they_were(old: Store) -> None:
     assert len({json.loads(edit)["kind"] for *_, edit in rows}) == 48
     for _, parent, name, edit in rows:
         before = old.timeline(EPISODE, parent or 0)
-        assert describe(before, adapter.validate_json(edit)) == name
+        assert adapter.validate_json(edit).describe(before) == name

@@ -11,7 +11,8 @@ from pathlib import Path
 import pytest
 from sqlmodel import select
 
-from airtrim.core.timeline.edits import Cut, SetTags
+from airtrim.core.timeline.edits.cutting import Cut
+from airtrim.core.timeline.edits.release import SetTags
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.tags import Tags
 from airtrim.errors import BadInput, Busy, CannotStart

@@ -9,16 +9,11 @@ from alembic import command
 from alembic.config import Config
 from sqlalchemy import create_engine, inspect, text
 
-from airtrim.core.timeline.edits import (
-    Cut,
-    CutMany,
-    Place,
-    Record,
-    RecordedTake,
-    Restore,
-    SetTags,
-    SpanToCut,
-)
+from airtrim.core.timeline.edits.cutting import Cut, CutMany
+from airtrim.core.timeline.edits.fields import SpanToCut
+from airtrim.core.timeline.edits.placing import Place, Record, RecordedTake
+from airtrim.core.timeline.edits.release import SetTags
+from airtrim.core.timeline.edits.restoring import Restore
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.tags import Tags
 from airtrim.errors import BadInput, NotFound, Stale, StoreFull

@@ -5,7 +5,6 @@ from contextlib import suppress
 
 from fastapi import APIRouter, Query, Response
 
-from airtrim.api.completing import completed
 from airtrim.api.fields import Id, Revision
 from airtrim.api.largebodies import LargeBodies
 from airtrim.api.models import (
@@ -28,10 +27,11 @@ from airtrim.api.models import (
 )
 from airtrim.api.page import page_view, skyline_of
 from airtrim.api.state import Context, State
-from airtrim.core.timeline.edits import GainPoint
+from airtrim.core.timeline.edits.gain import GainPoint
 from airtrim.core.timeline.model import Marker, Timeline, Track
 from airtrim.errors import StoreFull
 from airtrim.jobs.work import MendParams
+from airtrim.services.editing import make_edit
 
 router = APIRouter(prefix="/api/episodes/{episode_id}", tags=["episode"], route_class=LargeBodies)
 
@@ -177,9 +177,7 @@ def changed(context: State, episode_id: int, request: ChangeRequest) -> Response
 @router.post("/edits", response_model=ChangedView)
 def edit(context: Context, episode_id: Id, request: EditRequest) -> Response:
     """Make an edit. 409 when the episode has moved on since ``revision``."""
-    store = context.store
-    wanted = completed(store, episode_id, request.revision, request.edit, request.snap)
-    store.edit(episode_id, request.revision, wanted)
+    make_edit(context.store, episode_id, request.revision, request.edit, snap=request.snap)
     return changed(context, episode_id, request)
 
 

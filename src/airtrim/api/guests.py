@@ -9,7 +9,7 @@ from airtrim.api.models import Invitation, Joined, JoinRequest, NewGuest, PieceK
 from airtrim.api.recordings import LONGEST_CHECK_S, MOST_RUNS, keep
 from airtrim.api.state import Context
 from airtrim.core.sound.checkup import Checkup, check_microphone
-from airtrim.core.timeline.edits import MarkerAt
+from airtrim.core.timeline.edits.placing import MarkerAt
 from airtrim.errors import NotFound
 from airtrim.store.guests import Guest, Guests
 from airtrim.store.recordings import Recording, Recordings

@@ -16,7 +16,8 @@ from airtrim.core.speech.script import Difference
 from airtrim.core.timeline.bounds import MOST_FRAMES, MOST_NUMBER
 from airtrim.core.timeline.chain import Chain, Compressor
 from airtrim.core.timeline.clips import Shape
-from airtrim.core.timeline.edits import Edit, GainPoint
+from airtrim.core.timeline.edits import Edit
+from airtrim.core.timeline.edits.gain import GainPoint
 from airtrim.core.timeline.model import (
     Colour,
     Layout,

@@ -9,14 +9,12 @@ import soundfile
 from fastapi import APIRouter, Query, Response
 from pydantic import ValidationError
 
-from airtrim.api.completing import settled
 from airtrim.api.fields import At, Id, Revision
 from airtrim.api.models import (
     LONGEST_STRETCH_FRAMES,
     MOST_COLUMNS,
     AirView,
     ClipView,
-    DecisionRequest,
     HitView,
     Listening,
     PageView,
@@ -43,6 +41,7 @@ from airtrim.core.timeline.model import Piece, Span, Timeline
 from airtrim.core.timeline.tone import is_tone
 from airtrim.core.timeline.words import PlacedWord, TakeWords, air_between, words_on, words_within
 from airtrim.errors import BadInput
+from airtrim.services.editing import SnagChoice, decision
 from airtrim.store.store import Store
 
 router = APIRouter(prefix="/api/episodes/{episode_id}", tags=["page"])
@@ -296,8 +295,8 @@ def audio(
     if restored is not None:
         timeline = restore(timeline, restored)
     if snag is not None:
-        one = DecisionRequest(id=snag, do=do, attempt=attempt)
-        timeline = apply(timeline, settled(store, episode_id, revision, [one]))
+        choice = SnagChoice(snag, do, attempt)
+        timeline = apply(timeline, decision(store, episode_id, revision, [choice]))
     sound = None
     if listening is not None:
         timeline, sound = _listened(store, timeline, listening, start, frames)

@@ -23,7 +23,7 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.alignment import Reading
 from airtrim.core.sound.checkup import Checkup, check_microphone
 from airtrim.core.sound.delay import Delay, find_delay, probe
-from airtrim.core.timeline.edits import MarkerAt
+from airtrim.core.timeline.edits.placing import MarkerAt
 from airtrim.errors import BadInput, OutOfPlace
 from airtrim.jobs.work import RecordParams
 from airtrim.standins.microphone import Fault, Voice, simulated

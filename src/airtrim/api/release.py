@@ -36,7 +36,7 @@ from airtrim.core.release.mp3 import MP3_KBITS, usual_kbits
 from airtrim.core.release.tags import check_artwork
 from airtrim.core.render.graph import section_ramps
 from airtrim.core.render.solo import phrase_spread
-from airtrim.core.timeline.edits import SetSections
+from airtrim.core.timeline.edits.sections import SetSections
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.sectioning import found_sections
 from airtrim.core.timeline.words import TakeWords, words_on

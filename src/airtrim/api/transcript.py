@@ -24,7 +24,7 @@ from airtrim.api.wanted import while_wanted
 from airtrim.core.release.reading import read_transcript
 from airtrim.core.release.transcript import TranscriptFormat, cues_of, written
 from airtrim.core.speech.script import Held, held_against
-from airtrim.core.timeline.edits import Correction, CorrectMany
+from airtrim.core.timeline.edits.words import Correction, CorrectMany
 from airtrim.core.timeline.finding import rewritten, same
 from airtrim.core.timeline.speakers import speaker_of
 from airtrim.core.timeline.words import PlacedWord, words_on

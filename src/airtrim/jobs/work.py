@@ -29,7 +29,7 @@ from airtrim.core.render.solo import Energies, duck, ride_phrases, track_energy,
 from airtrim.core.speech.recognise import aligned, recognised, transcribe
 from airtrim.core.speech.script import placed as placed_words
 from airtrim.core.timeline.bounds import MOST_FRAMES
-from airtrim.core.timeline.edits import MarkerAt, Place, Record, RecordedTake
+from airtrim.core.timeline.edits.placing import MarkerAt, Place, Record, RecordedTake
 from airtrim.core.timeline.model import Span, Timeline, Track, TrackKind
 from airtrim.core.timeline.tone import is_tone
 from airtrim.core.timeline.words import Word, gap_near, words_on

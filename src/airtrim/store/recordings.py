@@ -13,7 +13,8 @@ from sqlmodel import Session, col, select
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.alignment import Run
-from airtrim.core.timeline.edits import Frame, MarkerAt
+from airtrim.core.timeline.edits.fields import Frame
+from airtrim.core.timeline.edits.placing import MarkerAt
 from airtrim.errors import BadInput, Busy, NotFound
 from airtrim.store.database import reading, writing
 from airtrim.store.guests import Guest

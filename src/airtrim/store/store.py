@@ -27,9 +27,8 @@ from airtrim.core.sound.roomtone import RoomTone, find_room_tone
 from airtrim.core.timeline.bounds import brought_within
 from airtrim.core.timeline.chain import Chain
 from airtrim.core.timeline.cleaned import is_cleaned
-from airtrim.core.timeline.edits import CutMany, Edit, apply, replay
+from airtrim.core.timeline.edits import Edit, apply, replay
 from airtrim.core.timeline.model import Timeline
-from airtrim.core.timeline.naming import describe
 from airtrim.core.timeline.tone import is_tone
 from airtrim.core.timeline.words import TakeWords, Word
 from airtrim.errors import BadInput, NotFound, Stale
@@ -41,7 +40,7 @@ from airtrim.store.tables import EditRow, EpisodeRow, JobRow, SetupRow, ShowRow,
 
 SNAPSHOT_EVERY = 100
 MANY = 50
-"""Cuts in one edit from which on the document after it is kept whole."""
+"""Cuts made or put back in one edit from which on the document after it is kept whole."""
 
 _EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
 _TIMELINE = TypeAdapter(Timeline)
@@ -745,9 +744,9 @@ def _copy_to_shelf(episode: EpisodeRow, timeline: Timeline) -> None:
     episode.updated_at = now()
 
 
-def _is_kept(edit: Edit, depth: int) -> bool:
+def _is_kept(before: Timeline, after: Timeline, depth: int) -> bool:
     """Whether the document after an edit is kept whole, so that it need not be made again."""
-    return depth % SNAPSHOT_EVERY == 0 or (isinstance(edit, CutMany) and len(edit.spans) > MANY)
+    return depth % SNAPSHOT_EVERY == 0 or abs(len(after.cuts) - len(before.cuts)) > MANY
 
 
 class _Change:
@@ -783,13 +782,14 @@ class _Change:
         parent = session.get(EditRow, episode.head_id) if episode.head_id else None
         after = apply(before, edit)
         depth = parent.depth + 1 if parent else 1
+        kept_whole = _is_kept(before, after, depth)
         row = EditRow(
             episode_id=episode_id,
             parent_id=episode.head_id,
             depth=depth,
-            name=name or describe(before, edit),
+            name=name or edit.describe(before),
             edit=_EDIT.dump_json(edit).decode(),
-            snapshot=_TIMELINE.dump_json(after).decode() if _is_kept(edit, depth) else None,
+            snapshot=_TIMELINE.dump_json(after).decode() if kept_whole else None,
         )
         session.add(row)
         session.flush()

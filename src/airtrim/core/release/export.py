@@ -20,7 +20,8 @@ from airtrim.core.release.encode import FileFormat, meter_file, needs_rf64, writ
 from airtrim.core.release.mp3 import write_mp3
 from airtrim.core.release.tags import Id3Version, read_tags, write_tags
 from airtrim.core.render.graph import Takes, levelling_curve, profile_mix, render, section_ramps
-from airtrim.core.timeline.edits import EvenOut, apply
+from airtrim.core.timeline.edits import apply
+from airtrim.core.timeline.edits.loudness import EvenOut
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.words import TakeWords
 from airtrim.errors import BadInput

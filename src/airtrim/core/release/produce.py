@@ -3,7 +3,7 @@
 import shutil
 import tempfile
 from collections.abc import Callable
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -18,10 +18,9 @@ from airtrim.core.media.take import TakeReader, store_take
 from airtrim.core.release.export import ExportSettings, export, level
 from airtrim.core.release.mp3 import usual_kbits
 from airtrim.core.release.tags import Id3Version, check_artwork
-from airtrim.core.render.edges import unheard
-from airtrim.core.render.graph import profile_mix
+from airtrim.core.render.graph import Mix, as_recorded, profile_mix
 from airtrim.core.render.solo import ride_phrases, track_energy
-from airtrim.core.snags.decide import How, tidy
+from airtrim.core.snags.decide import How, coverable, tidy
 from airtrim.core.snags.find import find_snags, talk_of
 from airtrim.core.snags.listen import listen
 from airtrim.core.sound.cleaning import made_clean
@@ -31,19 +30,15 @@ from airtrim.core.sound.roomtone import RoomTone, find_room_tone
 from airtrim.core.speech.recognise import transcribe
 from airtrim.core.timeline.chain import Chain, Noise
 from airtrim.core.timeline.cleaned import cleaned_of, is_cleaned
-from airtrim.core.timeline.edits import (
-    Cut,
-    Place,
-    SectionStart,
-    SetChain,
-    SetLoudness,
-    SetSections,
-    SetTags,
-    SpanToCut,
-    Tone,
-    apply,
-)
-from airtrim.core.timeline.model import Layout, Timeline
+from airtrim.core.timeline.edits import apply, complete
+from airtrim.core.timeline.edits.cutting import Cut
+from airtrim.core.timeline.edits.loudness import SetLoudness
+from airtrim.core.timeline.edits.placing import Place
+from airtrim.core.timeline.edits.release import SetTags
+from airtrim.core.timeline.edits.sections import SectionStart, SetSections
+from airtrim.core.timeline.edits.tracks import SetChain
+from airtrim.core.timeline.model import Layout, Span, Timeline
+from airtrim.core.timeline.snap import Read
 from airtrim.core.timeline.tags import Tags
 from airtrim.core.timeline.tone import is_tone
 from airtrim.core.timeline.words import TakeWords
@@ -213,17 +208,35 @@ def tidied_up(
     }
     snags = find_snags(timeline, words, listened)
     proposal = tidy(talk_of(timeline, words), snags, how)
-    cuts = unheard(timeline, takes.__getitem__, words, proposal.edit.cuts)
-    covers = []
-    for cover in proposal.edit.covers:
-        (clip, *_) = timeline.track(cover.track).clips.between(
-            cover.start, cover.start + cover.frames
-        )
-        if tone := tones.get(clip.take):
-            span_of_tone = Tone(take=clip.take, start=tone.start, frames=tone.frames)
-            covers.append(cover.model_copy(update={"tone": span_of_tone}))
-    edit = proposal.edit.model_copy(update={"cuts": cuts, "covers": tuple(covers)})
+    sources = _Files(timeline, takes, words, tones)
+    edit = complete(coverable(proposal.edit, sources), sources, snap=True)
     return apply(timeline, edit), {**proposal.counts, "pauses": proposal.pauses}
+
+
+@dataclass(frozen=True)
+class _Files:
+    """``Sources`` of an episode that is made of files in one go."""
+
+    timeline: Timeline
+    takes: dict[str, TakeReader]
+    given_words: TakeWords
+    tones: dict[str, RoomTone]
+
+    def timeline_at(self, revision: int) -> Timeline:
+        raise BadInput("There is no other state of this episode.")
+
+    def take_frames(self, take: str) -> int:
+        return self.takes[take].frames if take in self.takes else 0
+
+    def words(self, timeline: Timeline) -> TakeWords:
+        return self.given_words
+
+    def room_tone(self, take: str) -> Span | None:
+        tone = self.tones.get(take)
+        return Span(take, tone.start, tone.frames) if tone else None
+
+    def sound(self, timeline: Timeline) -> Read:
+        return Mix(as_recorded(timeline), self.takes.__getitem__).read
 
 
 def _prepared(
@@ -242,8 +255,8 @@ def _prepared(
         start, end = round(start_s * FRAME_RATE), round(end_s * FRAME_RATE)
         if end > reached:
             raise BadInput(f"The cut {start_s}-{end_s} overlaps another or lies past the end.")
-        asked = SpanToCut(start=start, frames=end - start)
-        (span,) = unheard(timeline, takes.__getitem__, {}, [asked])
-        timeline = apply(timeline, Cut(start=span.start, frames=span.frames))
-        reached = span.start
+        sources = _Files(timeline, takes, {}, {})
+        wanted = complete(Cut(start=start, frames=end - start), sources, snap=True)
+        timeline = apply(timeline, wanted)
+        reached = wanted.start
     return timeline

@@ -25,7 +25,7 @@ from airtrim.core.sound.treat import Treatment
 from airtrim.core.timeline.arranging import with_track
 from airtrim.core.timeline.chain import NEUTRAL, Chain
 from airtrim.core.timeline.clips import Clip
-from airtrim.core.timeline.edits import GainPoint, RideGain, TrackPoints
+from airtrim.core.timeline.edits.gain import GainPoint, RideGain, TrackPoints
 from airtrim.core.timeline.envelope import Envelope, drawn
 from airtrim.core.timeline.model import Timeline, Track
 from airtrim.core.timeline.tone import is_tone

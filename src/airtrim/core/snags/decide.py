@@ -17,8 +17,11 @@ from airtrim.core.snags.find import (
     trimmed_air,
 )
 from airtrim.core.timeline.cutting import merged
-from airtrim.core.timeline.edits import SpanToCover, SpanToCut, SpanToLevel, Tidy
+from airtrim.core.timeline.edits.fields import SpanToCut
+from airtrim.core.timeline.edits.room_tone import known_tone
+from airtrim.core.timeline.edits.snags import SpanToCover, SpanToLevel, Tidy
 from airtrim.core.timeline.model import Kept
+from airtrim.core.timeline.sources import Sources
 from airtrim.errors import BadInput
 
 How = Literal["gentle", "close"]
@@ -130,6 +133,18 @@ def _name(decisions: Sequence[Decision]) -> str:
     if count == 1 and len(kinds) == 1:
         return f"{verb} a {what}" if what != "long air" else f"{verb} long air"
     return f"{verb} {count} {what}"
+
+
+def coverable(edit: Tidy, sources: Sources) -> Tidy:
+    """The same without what would be covered where no room tone is known: in a whole pass, that is
+    no reason to settle nothing."""
+
+    def has_tone(one: SpanToCover) -> bool:
+        track = sources.timeline.track(one.track)
+        return known_tone(sources, track, one.start, one.start + one.frames) is not None
+
+    covers = tuple(one for one in edit.covers if one.tone or has_tone(one))
+    return edit.model_copy(update={"covers": covers})
 
 
 @dataclass(frozen=True, slots=True)

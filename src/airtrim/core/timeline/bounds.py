@@ -10,6 +10,7 @@ from airtrim.errors import BadInput
 
 MOST_FRAMES = 24 * 3600 * FRAME_RATE
 """No place and no length in an episode is later, or longer, than a day."""
+MOST_TRACKS = 24
 LEAST_GAIN_DB, MOST_GAIN_DB = FLOOR_DB, 24.0
 """What a track's gain can be set to; a fade ends at the least, where nothing is heard."""
 MOST_NUMBER = 2**53 - 1

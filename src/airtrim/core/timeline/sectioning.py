@@ -1,7 +1,7 @@
 """Where an episode falls into sections: another voice, another recording, music, a noted place."""
 
 from airtrim.core.media import FRAME_RATE
-from airtrim.core.timeline.edits import SectionStart
+from airtrim.core.timeline.edits.sections import SectionStart
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.words import TakeWords, words_on
 

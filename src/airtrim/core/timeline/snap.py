@@ -1,13 +1,14 @@
 """Moving the edges of a cut to where it will not be heard: never through half a breath, and to the
 quietest moment nearby."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
-from airtrim.core.timeline.words import PlacedWord, gap_near
+from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.words import PlacedWord, TakeWords, gap_near, words_on
 
 SNAP_FRAMES = 1440
 """30 ms either way."""
@@ -104,3 +105,22 @@ def snapped(
 
     low, high = settle(start), settle(start + frames)
     return (low, high - low) if high > low else (start, frames)
+
+
+def unheard(
+    timeline: Timeline, read: Read, words: TakeWords, spans: Iterable[tuple[int, int]]
+) -> list[tuple[int, int]]:
+    """Spans, as ``(start, frames)``, with their edges as ``snapped`` sets them in the sound that
+    ``read`` gives. One beyond the end stays as it is: whoever cuts there is told."""
+
+    def near(low: int, high: int) -> Sequence[PlacedWord]:
+        return words_on(timeline, words, max(0, low), high)
+
+    out = []
+    for start, frames in spans:
+        most = min(frames, timeline.frames - start)
+        if most <= 0:
+            out.append((start, frames))
+        else:
+            out.append(snapped(start, most, timeline.frames, read, near))
+    return out

@@ -1,0 +1,45 @@
+"""What an edit is: a frozen value that knows what it does to a document, and what it is called."""
+
+from collections.abc import Iterable
+from typing import TYPE_CHECKING, Any, Self
+
+from airtrim.core.timeline.edits.fields import Part
+from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.sources import Sources
+
+KINDS: "dict[str, type[EditBase]]" = {}
+"""Every kind of edit there is, by its name. A class is registered when it is defined."""
+
+
+class EditBase(Part):
+    """A change of the document.
+
+    A kind of edit is a class with a ``kind``, its fields, ``apply`` and ``describe``; and, where it
+    takes sound or may leave something open, ``needs`` and ``complete``.
+    """
+
+    if TYPE_CHECKING:
+        kind: str
+
+    @classmethod
+    def __pydantic_init_subclass__(cls, **more: Any) -> None:
+        super().__pydantic_init_subclass__(**more)
+        if "kind" in cls.model_fields:
+            KINDS[cls.model_fields["kind"].default] = cls
+
+    def apply(self, timeline: Timeline) -> Timeline:
+        """The document after it. Raises BadInput, with a sentence, where it does not fit."""
+        raise NotImplementedError
+
+    def describe(self, timeline: Timeline) -> str:
+        """Its name in the history, of the document it is applied to."""
+        raise NotImplementedError
+
+    def needs(self) -> Iterable[tuple[str, int]]:
+        """The takes it brings in, and up to which frame."""
+        return ()
+
+    def complete(self, sources: Sources, *, snap: bool) -> Self:
+        """The same with nothing left open. A browser says what the host meant; here it becomes
+        which room tone, what was copied and, with ``snap``, edges that will not be heard."""
+        return self

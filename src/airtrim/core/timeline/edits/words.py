@@ -1,0 +1,118 @@
+"""Words: the script, how they are written, and who says them."""
+
+from dataclasses import replace
+from typing import Literal
+
+from pydantic import Field
+
+from airtrim.core.timeline.edits.base import EditBase
+from airtrim.core.timeline.edits.fields import HistoryName, Number, Part, SpeakerName
+from airtrim.core.timeline.edits.wording import count
+from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.speakers import Voices, renamed, with_speaker
+from airtrim.errors import BadInput
+
+
+class SetScript(EditBase):
+    """Set the script, or the notes, of the episode."""
+
+    kind: Literal["set_script"] = "set_script"
+    text: str = Field(max_length=300_000)
+
+    def apply(self, timeline: Timeline) -> Timeline:
+        return replace(timeline, script=self.text)
+
+    def describe(self, timeline: Timeline) -> str:
+        return "Changed the script"
+
+
+class CorrectWord(EditBase):
+    """Change how a word of a take is written; the sound stays as it is."""
+
+    kind: Literal["correct_word"] = "correct_word"
+    take: str
+    word: Number
+    text: str = Field(min_length=1, max_length=200)
+
+    def apply(self, timeline: Timeline) -> Timeline:
+        return _corrected(timeline, {f"{self.take}:{self.word}": self.text})
+
+    def describe(self, timeline: Timeline) -> str:
+        return f"Corrected a word to “{self.text}”"
+
+
+class Correction(Part):
+    """How a word of a take is written; empty: it is part of the word before it."""
+
+    take: str
+    word: Number
+    text: str = Field(max_length=200)
+
+
+class CorrectMany(EditBase):
+    """Change how several words are written, in one step."""
+
+    kind: Literal["correct_many"] = "correct_many"
+    words: tuple[Correction, ...] = Field(min_length=1, max_length=100_000)
+    name: HistoryName = ""
+
+    def apply(self, timeline: Timeline) -> Timeline:
+        return _corrected(timeline, {f"{one.take}:{one.word}": one.text for one in self.words})
+
+    def describe(self, timeline: Timeline) -> str:
+        return self.name or f"Corrected {count(len(self.words), 'word')}"
+
+
+class WordsOfTake(Part):
+    """Words of a take from ``first`` to ``last``, both included."""
+
+    take: str
+    first: Number
+    last: Number
+
+
+class NameSpeaker(EditBase):
+    """Tell who says some words; an empty name: who their track is named after."""
+
+    kind: Literal["name_speaker"] = "name_speaker"
+    words: tuple[WordsOfTake, ...] = Field(min_length=1, max_length=10_000)
+    name: SpeakerName
+
+    def apply(self, timeline: Timeline) -> Timeline:
+        speakers = dict(timeline.speakers)
+        for words in self.words:
+            if words.last < words.first:
+                raise BadInput("Those words end before they begin. Nothing was changed.")
+            if words.take not in timeline.lengths:
+                raise BadInput("Those words are not in this episode. Nothing was changed.")
+            before = speakers.get(words.take, ())
+            speakers[words.take] = with_speaker(before, words.first, words.last, self.name)
+        return _with_speakers(timeline, speakers)
+
+    def describe(self, timeline: Timeline) -> str:
+        return f"{self.name or 'The track’s own voice'} speaks here"
+
+
+class RenameSpeaker(EditBase):
+    """Give a speaker another name, wherever they speak; empty: who the tracks are named after."""
+
+    kind: Literal["rename_speaker"] = "rename_speaker"
+    old: str = Field(min_length=1, max_length=80)
+    new: SpeakerName
+
+    def apply(self, timeline: Timeline) -> Timeline:
+        changed = {
+            take: renamed(voices, self.old, self.new) for take, voices in timeline.speakers.items()
+        }
+        return _with_speakers(timeline, changed)
+
+    def describe(self, timeline: Timeline) -> str:
+        return f"{self.old} is {self.new or 'the track’s own voice'}"
+
+
+def _corrected(timeline: Timeline, new: dict[str, str]) -> Timeline:
+    return replace(timeline, corrections={**timeline.corrections, **new})
+
+
+def _with_speakers(timeline: Timeline, speakers: dict[str, Voices]) -> Timeline:
+    return replace(timeline, speakers={take: of for take, of in speakers.items() if of})

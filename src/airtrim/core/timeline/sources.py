@@ -1,0 +1,31 @@
+"""What lies beside a document, for an edit that has to be completed from it."""
+
+from typing import Protocol
+
+from airtrim.core.timeline.model import Span, Timeline
+from airtrim.core.timeline.snap import Read
+from airtrim.core.timeline.words import TakeWords
+
+
+class Sources(Protocol):
+    """Of one episode, on one state of its document. The store has them for the screen, and the
+    command line for files."""
+
+    @property
+    def timeline(self) -> Timeline:
+        """The document that the edit is made on."""
+
+    def timeline_at(self, revision: int) -> Timeline:
+        """The document at another revision."""
+
+    def take_frames(self, take: str) -> int:
+        """How long a recording of the episode is; 0 where it has no such recording."""
+
+    def words(self, timeline: Timeline) -> TakeWords:
+        """The words of all recordings in use."""
+
+    def room_tone(self, take: str) -> Span | None:
+        """What was found as the room tone of a recording."""
+
+    def sound(self, timeline: Timeline) -> Read:
+        """All tracks together as they were recorded."""

@@ -1,0 +1,48 @@
+"""What lies beside a stored document, for an edit that is made on it."""
+
+from functools import cached_property
+
+from airtrim.core.render.graph import Mix, as_recorded
+from airtrim.core.timeline.model import Span, Timeline
+from airtrim.core.timeline.snap import Read
+from airtrim.core.timeline.words import TakeWords
+from airtrim.store.store import Store
+
+
+class StoredSources:
+    """``Sources`` of an episode in the store, on its document at a revision."""
+
+    def __init__(self, store: Store, episode_id: int, revision: int) -> None:
+        self._store = store
+        self._episode_id = episode_id
+        self._revision = revision
+
+    @cached_property
+    def timeline(self) -> Timeline:
+        """The document at the revision."""
+        return self.timeline_at(self._revision)
+
+    def timeline_at(self, revision: int) -> Timeline:
+        """Raises NotFound where there is no such state."""
+        return self._store.timeline(self._episode_id, revision)
+
+    def take_frames(self, take: str) -> int:
+        """0 for recordings of other episodes, too."""
+        return self._take_frames.get(take, 0)
+
+    @cached_property
+    def _take_frames(self) -> dict[str, int]:
+        return {take.id: take.frames for take in self._store.takes(self._episode_id)}
+
+    def words(self, timeline: Timeline) -> TakeWords:
+        """As far as they are written down."""
+        return self._store.words(timeline)
+
+    def room_tone(self, take: str) -> Span | None:
+        """As it was found when words were written down."""
+        found = self._store.room_tone(take)
+        return Span(take, found.start, found.frames) if found else None
+
+    def sound(self, timeline: Timeline) -> Read:
+        """Raises NotFound, when it is read, where a recording is missing."""
+        return Mix(as_recorded(timeline), self._store.reader).read
