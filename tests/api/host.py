@@ -5,7 +5,7 @@ import io
 import soundfile
 from fastapi.testclient import TestClient
 
-from airtrim.jobs.work import run
+from airtrim.jobs.lifecycle import run
 from tests.reference import RATE, programme
 from tests.serving import upload
 

@@ -13,7 +13,7 @@ from PIL import Image
 
 from airtrim.api.app import create_app
 from airtrim.errors import StoreFull
-from airtrim.jobs.work import recover
+from airtrim.jobs.lifecycle import recover
 from airtrim.settings import Settings
 from tests.api.host import HERE, Host, wav
 from tests.reference import RATE, programme
@@ -122,7 +122,7 @@ def test_a_full_disk_is_told_before_and_during(host: Host, monkeypatch) -> None:
     def no_room(*_: object, **__: object) -> None:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("airtrim.jobs.work.store_take", no_room)
+    monkeypatch.setattr("airtrim.services.importing.store_take", no_room)
     done = host.work(upload(host.client, episode, wav()))
     assert done["state"] == "failed"
     assert "disk is full" in done["error"]

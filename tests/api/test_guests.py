@@ -9,7 +9,7 @@ from fastapi.testclient import TestClient
 from starlette.websockets import WebSocketDisconnect
 
 from airtrim.api.app import create_app
-from airtrim.jobs.work import recover
+from airtrim.jobs.lifecycle import recover
 from airtrim.settings import Settings
 from airtrim.store.recordings import Recordings
 from tests.api.host import HERE, THERE, Host

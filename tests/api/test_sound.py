@@ -132,7 +132,7 @@ def test_another_room_tone_makes_it_anew(host: Host) -> None:
     clean(host, episode)
     host.edit(episode, {"kind": "choose_room_tone", "start": 0, "frames": RATE})
     assert not sound_of(host, episode)["cleaned"]
-    assert clean(host, episode)["result"] == {"cleaned": 1}
+    assert clean(host, episode)["result"]["cleaned"] == 1
     take = host.view(episode)["takes"][0]["id"]
     kept = list(host.state.store.files.take(take).glob("cleaned-*"))
     assert [one.name for one in kept] == ["cleaned-0-48000"]

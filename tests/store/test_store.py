@@ -17,7 +17,7 @@ from airtrim.core.timeline.edits.restoring import Restore
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.tags import Tags
 from airtrim.errors import BadInput, NotFound, Stale, StoreFull
-from airtrim.jobs.work import recover
+from airtrim.jobs.lifecycle import recover
 from airtrim.store.database import MIGRATIONS, reading
 from airtrim.store.files import settle
 from airtrim.store.recordings import Landing, Recordings

@@ -30,7 +30,7 @@ from airtrim.api.state import Context, State
 from airtrim.core.timeline.edits.gain import GainPoint
 from airtrim.core.timeline.model import Marker, Timeline, Track
 from airtrim.errors import StoreFull
-from airtrim.jobs.work import MendParams
+from airtrim.jobs.kinds.mending import MEND, MendParams
 from airtrim.services.editing import make_edit
 
 router = APIRouter(prefix="/api/episodes/{episode_id}", tags=["episode"], route_class=LargeBodies)
@@ -98,10 +98,7 @@ def _have_mended(state: State, episode_id: int, take_id: str) -> None:
     sound = state.store.files.take(take_id) / "sound"
     with suppress(OSError, StoreFull):
         job_id = f"mend-{take_id[:40]}-{sound.stat().st_mtime_ns}"
-        params = MendParams(take=take_id).model_dump_json()
-        job = state.store.add_job("mend", episode_id, params, job_id=job_id)
-        if job.state == "queued":
-            state.queue.wake(job.id)
+        state.start(MEND, episode_id, MendParams(take=take_id), job_id)
 
 
 def _marker(marker: Marker, end: int) -> MarkerView:

@@ -28,6 +28,7 @@ from airtrim.core.timeline.model import (
 )
 from airtrim.core.timeline.tags import Tags
 from airtrim.core.timeline.words import PlacedWord
+from airtrim.jobs.base import KINDS, Shown
 from airtrim.store.recordings import Landing
 from airtrim.store.tables import JobRow
 
@@ -652,10 +653,12 @@ JobState = Literal["queued", "running", "done", "failed", "cancelled", "interrup
 
 
 class JobView(BaseModel):
-    """Background work. ``result`` depends on the kind; ``error`` is a sentence."""
+    """Background work. ``title`` is what it is called on the screen; ``result`` depends on the
+    kind; ``error`` is a sentence; ``changes`` is what is to be read again once it has ended."""
 
     id: str
-    kind: Literal["import", "record", "transcribe", "clean", "measure", "ride", "export", "mend"]
+    kind: str
+    title: str
     episode_id: int
     state: JobState
     progress: float
@@ -663,6 +666,7 @@ class JobView(BaseModel):
     error: str | None
     result: dict[str, Any] | None
     params: dict[str, Any]
+    changes: tuple[Shown, ...]
     created_at: datetime
     updated_at: datetime
 
@@ -678,9 +682,12 @@ class Problem(BaseModel):
 
 def job_view(job: JobRow) -> JobView:
     """A job row as a response."""
+    kind = KINDS.get(job.kind)  # None for one of another version
     return JobView.model_validate(
         {
             **job.model_dump(),
+            "title": kind.title if kind else job.kind,
+            "changes": kind.changes if kind else (),
             "result": json.loads(job.result) if job.result else None,
             "params": json.loads(job.params),
         }

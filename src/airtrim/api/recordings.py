@@ -25,7 +25,7 @@ from airtrim.core.sound.checkup import Checkup, check_microphone
 from airtrim.core.sound.delay import Delay, find_delay, probe
 from airtrim.core.timeline.edits.placing import MarkerAt
 from airtrim.errors import BadInput, OutOfPlace
-from airtrim.jobs.work import RecordParams
+from airtrim.jobs.kinds.adding import RECORD, RecordParams
 from airtrim.standins.microphone import Fault, Voice, simulated
 from airtrim.store.pieces import MOST_FRAMES
 from airtrim.store.recordings import Landing, Recording, Recordings
@@ -180,7 +180,7 @@ def add(context: Context, recording_id: str, whole: WholeRecording) -> JobView:
         landing=whole.landing or view.landing,
         guests=tuple(guest.id for guest in guests),
     )
-    job = recordings.begin_adding(view, guests, params.model_dump_json())
+    job = recordings.begin_adding(view, guests, RECORD.name, params.model_dump_json())
     context.calls.tell_guests(view.episode_id, "end", recording_id)
     context.queue.wake(job.id)
     return job_view(job)

@@ -31,7 +31,6 @@ from airtrim.api.state import Context
 from airtrim.core.loudness.levelling import GainCurve, foresee, gain_curve, peaks_over, verdict
 from airtrim.core.loudness.meter import integrated_loudness
 from airtrim.core.release.encode import FileFormat, estimated_bytes
-from airtrim.core.release.export import level
 from airtrim.core.release.mp3 import MP3_KBITS, usual_kbits
 from airtrim.core.release.tags import check_artwork
 from airtrim.core.render.graph import section_ramps
@@ -41,7 +40,11 @@ from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.sectioning import found_sections
 from airtrim.core.timeline.words import TakeWords, words_on
 from airtrim.errors import BadInput, NotFound
-from airtrim.jobs.work import ExportParams, MeasureParams, RideParams, energies_of, profile_key
+from airtrim.jobs.kinds.exporting import EXPORT, ExportParams
+from airtrim.jobs.kinds.measuring import MEASURE, MeasureParams
+from airtrim.jobs.kinds.riding import RIDE, RideParams
+from airtrim.services import levelling
+from airtrim.services.measuring import energies_of, mix_profile
 from airtrim.store.store import Store
 
 router = APIRouter(prefix="/api", tags=["release"])
@@ -54,10 +57,8 @@ _MOST_OVERS = 200
 def measure(context: Context, episode_id: Id, request: RevisionRequest) -> JobView:
     """Measure the episode in the background; ``levels`` tells the result."""
     context.store.timeline(episode_id, request.revision)
-    params = MeasureParams(revision=request.revision).model_dump_json()
-    job = context.store.add_job("measure", episode_id, params)
-    context.queue.wake(job.id)
-    return job_view(job)
+    params = MeasureParams(revision=request.revision)
+    return job_view(context.start(MEASURE, episode_id, params))
 
 
 @router.get("/episodes/{episode_id}/levels")
@@ -65,7 +66,7 @@ def levels(context: Context, episode_id: Id, revision: Revision) -> LevelsView:
     """Loudness before and after the gains of the document."""
     store = context.store
     timeline = store.timeline(episode_id, revision)
-    profile = store.profile(profile_key(timeline))
+    profile = mix_profile(store, timeline)
     if profile is None:
         return LevelsView(revision=revision, measured=False)
     words = store.words(timeline)
@@ -123,21 +124,13 @@ def ride(context: Context, episode_id: Id, request: RideRequest) -> JobView:
     if timeline.frames == 0:
         raise BadInput("There is nothing in this episode yet, so there is nothing to even out.")
     params = RideParams(revision=request.revision, riding=request.riding, bed=request.bed)
-    job = context.store.add_job("ride", episode_id, params.model_dump_json())
-    context.queue.wake(job.id)
-    return job_view(job)
+    return job_view(context.start(RIDE, episode_id, params))
 
 
 @router.post("/episodes/{episode_id}/even-out", response_model=ChangedView)
 def even_out(context: Context, episode_id: Id, request: ChangeRequest) -> Response:
     """Bring every section, then the whole, to the target. Needs a measurement of this revision."""
-    store = context.store
-    timeline = store.timeline(episode_id, request.revision)
-    profile = store.profile(profile_key(timeline))
-    if profile is None:
-        raise BadInput("The episode has not been measured as it is now. Measure it first.")
-    edit = level(timeline, store.words(timeline), profile, sections=True)
-    store.edit(episode_id, request.revision, edit)
+    levelling.even_out(context.store, episode_id, request.revision)
     return changed(context, episode_id, request)
 
 
@@ -210,9 +203,7 @@ def export(context: Context, episode_id: Id, request: ExportRequest) -> JobView:
         file_name=file_name(f"{show.name} - {title}", request.settings.format),
         despite_damage=request.despite_damage,
     )
-    job = context.store.add_job("export", episode_id, params.model_dump_json())
-    context.queue.wake(job.id)
-    return job_view(job)
+    return job_view(context.start(EXPORT, episode_id, params))
 
 
 def file_name(title: str, suffix: str) -> str:

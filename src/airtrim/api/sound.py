@@ -27,7 +27,7 @@ from airtrim.core.sound.filters import linear_rows, response_db
 from airtrim.core.sound.study import GRAPH_HZ, first_compressor, study
 from airtrim.core.timeline.arranging import with_track
 from airtrim.errors import BadInput
-from airtrim.jobs.work import CleanParams
+from airtrim.jobs.kinds.cleaning import CLEAN, CleanParams
 
 router = APIRouter(prefix="/api", tags=["sound"])
 
@@ -111,13 +111,11 @@ def clean(context: Context, episode_id: Id, request: RevisionRequest) -> JobView
     timeline = store.timeline(episode_id, request.revision)
     if not store.cleaned.missing(timeline):
         return None
-    params = CleanParams(revision=request.revision).model_dump_json()
+    params = CleanParams(revision=request.revision)
     for job in store.jobs(episode_id, ("queued", "running")):
-        if job.kind == "clean" and job.params == params:
+        if job.kind == CLEAN.name and CLEAN.params_of(job) == params:
             return job_view(job)
-    job = store.add_job("clean", episode_id, params)
-    context.queue.wake(job.id)
-    return job_view(job)
+    return job_view(context.start(CLEAN, episode_id, params))
 
 
 @router.get("/setups")

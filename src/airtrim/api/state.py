@@ -1,15 +1,20 @@
 """What every request handler needs."""
 
 from dataclasses import dataclass, field
-from typing import Annotated
+from typing import Annotated, TypeVar
 
 from fastapi import Depends, Request
+from pydantic import BaseModel
 
 from airtrim.api.calls import Calls
 from airtrim.api.watching import Watching
+from airtrim.jobs.base import Kind
 from airtrim.jobs.queue import Queue, Watch
 from airtrim.settings import Settings
 from airtrim.store.store import Store
+from airtrim.store.tables import JobRow
+
+P = TypeVar("P", bound=BaseModel)
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,6 +30,13 @@ class State:
     """Uploads that are being written to; only the event loop touches it."""
     watch: Watch | None = None
     """Of the worker, where there is one."""
+
+    def start(self, kind: Kind[P], episode_id: int, params: P, job_id: str | None = None) -> JobRow:
+        """Have work done in the background; with a ``job_id`` that is known, only once."""
+        job = kind.queued(self.store, episode_id, params, job_id)
+        if job.state == "queued":
+            self.queue.wake(job.id)
+        return job
 
 
 def current(request: Request) -> State:

@@ -29,7 +29,7 @@ from airtrim.core.timeline.finding import rewritten, same
 from airtrim.core.timeline.speakers import speaker_of
 from airtrim.core.timeline.words import PlacedWord, words_on
 from airtrim.errors import BadInput
-from airtrim.jobs.work import TranscribeParams
+from airtrim.jobs.kinds.transcribing import TRANSCRIBE, TranscribeParams
 from airtrim.store.store import Store
 
 router = APIRouter(prefix="/api", tags=["transcript"])
@@ -115,9 +115,7 @@ def bring_back(context: Context, take_id: str) -> JobView:
 
 def _reworded(context: State, episode_id: int, params: TranscribeParams) -> JobView:
     _check_uncorrected(context.store, episode_id, params.take)
-    job = context.store.add_job("transcribe", episode_id, params.model_dump_json())
-    context.queue.wake(job.id)
-    return job_view(job)
+    return job_view(context.start(TRANSCRIBE, episode_id, params))
 
 
 def _check_uncorrected(store: Store, episode_id: int, take_id: str) -> None:

@@ -16,8 +16,8 @@ from starlette.requests import ClientDisconnect
 from airtrim.api.bodies import SILENT_S
 from airtrim.api.state import Context, State
 from airtrim.errors import BadInput, ChecksumMismatch, Locked, OutOfPlace, TooLarge
+from airtrim.jobs.kinds.importing import IMPORT, ImportParams
 from airtrim.jobs.queue import Queue
-from airtrim.jobs.work import ImportParams
 from airtrim.store.store import Store
 from airtrim.store.uploads import EXPIRE_S, Part, Upload, Uploads
 
@@ -258,7 +258,7 @@ def import_params(metadata: dict[str, str], upload: str) -> ImportParams:
 def begin_import(store: Store, queue: Queue, upload: str, metadata: dict[str, str]) -> None:
     """Bring a finished upload into its episode; doing so twice is the same as once."""
     params = import_params(metadata, upload)
-    job = store.add_job("import", int(metadata["episode"]), params.model_dump_json(), job_id=upload)
+    job = IMPORT.queued(store, int(metadata["episode"]), params, upload)
     if job.state == "queued":
         queue.wake(job.id)
 

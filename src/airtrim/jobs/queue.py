@@ -13,7 +13,7 @@ from huey import SqliteHuey
 from huey.consumer import Consumer
 from sqlalchemy.exc import SQLAlchemyError
 
-from airtrim.jobs.work import recover, run
+from airtrim.jobs.lifecycle import recover, run
 from airtrim.logs import set_up
 from airtrim.processes import follow
 from airtrim.settings import Settings

@@ -210,13 +210,13 @@ class Recordings:
                     row.state = "open"
 
     def begin_adding(
-        self, recording: Recording, companions: Sequence[Recording], params: str
+        self, recording: Recording, companions: Sequence[Recording], kind: str, params: str
     ) -> JobRow:
         """Queue the job that adds it, in one transaction with its state: it is never without."""
         with writing(self._store.engine) as session:
             for one in (recording, *companions):
                 self.change_in(self._row(session, one.id), "adding", "open")
-            return self._store.add_job_in(session, "record", recording.episode_id, params)
+            return self._store.add_job_in(session, kind, recording.episode_id, params)
 
     @staticmethod
     def change_in(row: RecordingRow, state: str, *allowed: str) -> None:

@@ -5,6 +5,8 @@ from datetime import UTC, datetime
 from sqlalchemy import Index
 from sqlmodel import Field, SQLModel
 
+from airtrim.core.media.take import TakeInfo
+
 
 def now() -> datetime:
     """The time, as it is stored."""
@@ -71,6 +73,19 @@ class TakeRow(SQLModel, table=True):
     notice: str | None = None
     words: str | None = None
     created_at: datetime = Field(default_factory=now)
+
+    @classmethod
+    def of(cls, take_id: str, episode_id: int, name: str, info: TakeInfo) -> "TakeRow":
+        """The row of a take that was just stored."""
+        return cls(
+            id=take_id,
+            episode_id=episode_id,
+            name=name,
+            frames=info.frames,
+            channels=info.channels,
+            sha256=info.sha256,
+            notice=info.notice,
+        )
 
 
 class SetupRow(SQLModel, table=True):

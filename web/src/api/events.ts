@@ -19,9 +19,12 @@ export function useEvents() {
       queries.setQueryData<Job[]>(keys.jobs(job.episode_id), (old) =>
         old ? [...old.filter((j) => j.id !== job.id), job].sort(byAge) : old,
       );
-      if (job.state === "done") finished(job);
+      if (job.state === "queued" || job.state === "running") return;
+      for (const shown of job.changes) {
+        queries.invalidateQueries({ queryKey: [shown, job.episode_id] });
+      }
+      if (typeof job.result?.notice === "string") announce(job.result.notice);
       if (job.state === "failed" || job.state === "interrupted") {
-        queries.invalidateQueries({ queryKey: keys.unfinished(job.episode_id) });
         complain(new Problem(job.error ?? "That did not work.", 0));
       }
     });
@@ -50,29 +53,6 @@ export function useEvents() {
       else again();
       opening = false;
     });
-
-    function finished(job: Job) {
-      if (job.kind === "ride") {
-        queries.invalidateQueries({ queryKey: keys.episode(job.episode_id) });
-      }
-      if (job.kind === "record") {
-        queries.invalidateQueries({ queryKey: keys.episode(job.episode_id) });
-        queries.invalidateQueries({ queryKey: keys.unfinished(job.episode_id) });
-      }
-      if (job.kind === "import") {
-        queries.invalidateQueries({ queryKey: keys.episode(job.episode_id) });
-        const notice = job.result?.notice;
-        if (typeof notice === "string") announce(notice);
-      }
-      if (job.kind === "transcribe") {
-        queries.invalidateQueries({ queryKey: keys.episode(job.episode_id) });
-        queries.invalidateQueries({ queryKey: ["page", job.episode_id] });
-        queries.invalidateQueries({ queryKey: ["snags", job.episode_id] });
-      }
-      if (job.kind === "measure") {
-        queries.invalidateQueries({ queryKey: ["levels", job.episode_id] });
-      }
-    }
     return () => source.close();
   }, [queries]);
 }

@@ -2907,16 +2907,16 @@ export interface components {
         };
         /**
          * JobView
-         * @description Background work. ``result`` depends on the kind; ``error`` is a sentence.
+         * @description Background work. ``title`` is what it is called on the screen; ``result`` depends on the
+         *     kind; ``error`` is a sentence; ``changes`` is what is to be read again once it has ended.
          */
         JobView: {
             /** Id */
             id: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "import" | "record" | "transcribe" | "clean" | "measure" | "ride" | "export" | "mend";
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
             /** Episode Id */
             episode_id: number;
             /**
@@ -2938,6 +2938,8 @@ export interface components {
             params: {
                 [key: string]: unknown;
             };
+            /** Changes */
+            changes: ("episode" | "page" | "snags" | "levels" | "unfinished")[];
             /**
              * Created At
              * Format: date-time

@@ -269,17 +269,6 @@ function Level() {
   );
 }
 
-const NAMES = {
-  import: "Bringing in",
-  record: "Adding the recording",
-  transcribe: "Writing down the words",
-  clean: "Taking the room out",
-  measure: "Measuring loudness",
-  ride: "Riding the gain",
-  export: "Exporting",
-  mend: "Making a recording anew",
-} as const;
-
 function Jobs({ episode }: { episode: Episode }) {
   const { data } = useJobs(episode.id);
   const running = data?.filter((j) => j.state === "running" || j.state === "queued") ?? [];
@@ -290,7 +279,7 @@ function Jobs({ episode }: { episode: Episode }) {
     <HStack gap="3" maxW="360px" minW="0" data-testid="job">
       <Box minW="0">
         <Text fontSize="12px" color="quiet" truncate>
-          {NAMES[job.kind]}
+          {job.title}
           {name} · {Math.round(job.progress * 100)} %
           {running.length > 1 && ` · ${running.length - 1} more`}
         </Text>

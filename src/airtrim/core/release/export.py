@@ -1,7 +1,7 @@
 """From a document to a checked file: measure, level, limit, encode, tag, read back."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -47,10 +47,11 @@ class ExportSettings(BaseModel):
     id3_version: Id3Version = "2.3"
 
 
-@dataclass(frozen=True, slots=True)
-class ExportReport:
+class ExportReport(BaseModel):
     """What was written, as read back from the finished file. ``sections_lufs``: the loudness of
     each section there."""
+
+    model_config = ConfigDict(frozen=True)
 
     bytes: int
     measured: Measurement

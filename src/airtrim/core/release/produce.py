@@ -3,7 +3,7 @@
 import shutil
 import tempfile
 from collections.abc import Callable
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -172,8 +172,7 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
         for take_reader in takes.values():
             take_reader.close()
         shutil.move(out, request.output)
-    report = asdict(written)
-    del report["sections_lufs"]
+    report = written.model_dump(exclude={"sections_lufs"})
     return {
         "output": str(request.output),
         "raw_s": raw_frames / FRAME_RATE,

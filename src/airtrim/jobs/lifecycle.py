@@ -1,0 +1,114 @@
+"""How a job goes: queued, running, then done, failed or cancelled; and what a stop leaves."""
+
+import logging
+import time
+from collections.abc import Callable
+
+from sqlalchemy.exc import OperationalError
+
+from airtrim.errors import AirTrimError, Cancelled, NotFound
+from airtrim.jobs.base import KINDS, Work
+from airtrim.logs import event
+from airtrim.settings import Settings
+from airtrim.store.files import FULL
+from airtrim.store.full import is_full
+from airtrim.store.store import Store
+
+_REPORT_EVERY_S = 0.2
+MOST_ATTEMPTS = 3
+_NOTE_ATTEMPTS = 30
+
+_log = logging.getLogger("airtrim")
+
+
+class Report:
+    """Writes a job's progress, now and then, and raises Cancelled when the host asked for it."""
+
+    def __init__(self, store: Store, job_id: str) -> None:
+        self._store, self._job_id = store, job_id
+        self._last = 0.0
+
+    def __call__(self, fraction: float, doing: str) -> None:
+        """Note that ``fraction`` (0–1) is done, and what is being done."""
+        now = time.monotonic()
+        if now - self._last < _REPORT_EVERY_S:
+            return
+        self._last = now
+        job = self._store.update_job(self._job_id, progress=round(fraction, 4), doing=doing)
+        if job.cancel:
+            raise Cancelled("Cancelled.")
+
+
+def run(store: Store, settings: Settings, job_id: str, wake: Callable[[str], None]) -> None:
+    """Do a queued job and note how it ended. ``wake`` is called with a job that follows it. Where
+    the disk is so full that not even a beginning can be noted, it goes on waiting."""
+    try:
+        job = store.begin_job(job_id)
+    except OperationalError as error:
+        if is_full(error, store.files.free()):
+            return
+        raise
+    if job is None:
+        return
+    begun = time.monotonic()
+    try:
+        kind = KINDS.get(job.kind)
+        if kind is None:
+            raise NotFound("This version of Air Trim does not know how to do that.")
+        work = Work(store, settings, job_id, job.episode_id, Report(store, job_id))
+        result = kind.run(work, kind.params_of(job))
+    except Cancelled:
+        ended: dict[str, object] = {"state": "cancelled", "doing": "Cancelled"}
+    except AirTrimError as error:
+        ended = {"state": "failed", "error": str(error), "doing": "Stopped"}
+    except Exception as error:
+        inside = f"This went wrong inside Air Trim ({type(error).__name__}). Nothing was changed."
+        if is_full(error, store.files.free()):
+            inside = FULL
+        else:
+            _log.exception("job failed", extra={"fields": {"job": job_id, "kind": job.kind}})
+        ended = {"state": "failed", "error": inside, "doing": "Stopped"}
+    else:
+        ended = {
+            "state": "done",
+            "progress": 1.0,
+            "doing": "Done",
+            "result": result.model_dump_json(),
+        }
+        for following in result.next:
+            wake(following)
+    _note(store, job_id, ended)
+    took_s = round(time.monotonic() - begun, 2)
+    event("job", job=job_id, kind=job.kind, state=ended["state"], seconds=took_s)
+
+
+def _note(store: Store, job_id: str, ended: dict[str, object]) -> None:
+    """Note how a job ended; on a full disk as soon as there is room, within half a minute."""
+    for attempt in range(_NOTE_ATTEMPTS):
+        try:
+            store.update_job(job_id, **ended)
+            return
+        except OperationalError as error:
+            if attempt + 1 == _NOTE_ATTEMPTS or not is_full(error, store.files.free()):
+                raise
+            time.sleep(1.0)
+
+
+def recover(store: Store) -> list[str]:
+    """Put what a stopped worker left back in the queue; returns the jobs to wake, oldest first.
+
+    A job that has already been begun three times is marked interrupted; the host can run it again.
+    """
+    waiting = []
+    unended = store.jobs(states=("queued", "running", "interrupted"))
+    for kind in KINDS.values():
+        if kind.on_start is not None:
+            kind.on_start(store, [kind.params_of(job) for job in unended if job.kind == kind.name])
+    for job in store.jobs(states=("queued", "running")):
+        if job.attempts >= MOST_ATTEMPTS:
+            sentence = "Air Trim was stopped while this ran. Nothing was lost; run it again."
+            store.update_job(job.id, state="interrupted", error=sentence, doing="Stopped")
+        else:
+            store.update_job(job.id, state="queued", doing="Waiting")
+            waiting.append(job.id)
+    return waiting

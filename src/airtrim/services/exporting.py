@@ -1,0 +1,48 @@
+"""Writing an episode out."""
+
+from airtrim.core.release.export import ExportReport, ExportSettings, export
+from airtrim.services.cleaning import clean_missing
+from airtrim.services.measuring import mix_profile
+from airtrim.services.mending import check_takes
+from airtrim.services.progress import Progress
+from airtrim.store.files import settle
+from airtrim.store.store import Store
+
+
+def export_episode(
+    store: Store,
+    episode_id: int,
+    revision: int,
+    settings: ExportSettings,
+    export_id: str,
+    progress: Progress,
+    *,
+    despite_damage: bool = False,
+) -> ExportReport:
+    """Write a revision to the folder of ``export_id`` and read it back; all or nothing is there.
+
+    Raises Damaged where a recording that sounds is damaged and cannot be made anew, unless it is to
+    be written ``despite_damage``.
+    """
+    timeline = store.timeline(episode_id, revision)
+    store.files.need(timeline.frames * timeline.loudness.channels * 3)
+    artwork = store.files.artwork(timeline.artwork).read_bytes() if timeline.artwork else None
+    if not despite_damage:
+        check_takes(store, timeline, progress)
+    store.cleaned.drop_broken(timeline)
+    clean_missing(store, timeline, progress)
+    with store.files.beside() as folder:
+        out = folder / "out"
+        out.mkdir()
+        written = export(
+            timeline,
+            store.reader,
+            store.words(timeline),
+            out / f"file.{settings.format}",
+            settings,
+            artwork=artwork,
+            profile=mix_profile(store, timeline),
+            progress=progress,
+        )
+        settle(out, store.files.export(export_id))
+    return written

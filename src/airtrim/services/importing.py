@@ -1,0 +1,108 @@
+"""Bringing a file into an episode."""
+
+import shutil
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from airtrim.core.media import FRAME_RATE
+from airtrim.core.media.take import store_take
+from airtrim.core.timeline.edits.placing import Place
+from airtrim.core.timeline.model import Timeline, TrackKind
+from airtrim.core.timeline.words import gap_near, words_on
+from airtrim.errors import BadInput, NotFound
+from airtrim.services.progress import Progress
+from airtrim.store.files import settle
+from airtrim.store.store import Store
+from airtrim.store.tables import TakeRow
+from airtrim.store.uploads import Uploads
+
+
+@dataclass(frozen=True, slots=True)
+class Destination:
+    """Where a file goes: the track of a name, after what is there unless ``at`` says where."""
+
+    track_name: str = "Voice"
+    track_kind: TrackKind = "voice"
+    at: int | None = None
+    insert: bool = False
+
+
+def import_upload(
+    store: Store,
+    episode_id: int,
+    take_id: str,
+    upload_id: str,
+    name: str,
+    to: Destination,
+    progress: Progress,
+) -> str | None:
+    """Make a take of a whole upload and put it into its episode; doing so twice is the same as
+    once. Returns a notice for the host, if there is something to say.
+
+    Raises NotFound where the upload is gone, BadInput where it is no sound that can be used.
+    """
+    if any(take.id == take_id for take in store.takes(episode_id)):
+        return None
+    upload = store.files.upload(upload_id)
+    if not upload.exists():
+        raise NotFound(f"The upload of “{name}” is gone. Add the file again.")
+    store.files.need(upload.stat().st_size * 3)
+    Uploads(store.files).check(upload_id)
+
+    def decoding(fraction: float) -> None:
+        store.files.need(0)  # what unfolds while it is decoded may be more than was thought
+        progress(fraction, "Bringing in the sound")
+
+    with store.files.beside() as folder:
+        take = folder / "take"
+        take.mkdir()
+        info = store_take(upload, take / "sound", take / "peaks", name=name, progress=decoding)
+        _keep_original(upload, take / "original")
+        progress(1.0, "Keeping it safe")
+        settle(take, store.files.take(take_id))
+    with store.changing(episode_id, None) as change:
+        change.session.add(TakeRow.of(take_id, episode_id, name, info))
+        change.session.flush()
+        place = Place(
+            take=take_id,
+            take_frames=info.frames,
+            track_name=to.track_name,
+            track_kind=to.track_kind,
+            at=_between_words(store, change.timeline, to.at) if to.insert else to.at,
+            insert=to.insert,
+        )
+        said = f"Added “{name}”"
+        try:
+            change(place, said)
+        except BadInput:
+            # It does not fit where it was let go: a track of its own, nothing is lost.
+            own = _unused(to.track_name, change.tracks)
+            change(place.model_copy(update={"track_name": own}), said)
+    Uploads(store.files).remove(upload_id)
+    return info.notice
+
+
+def _between_words(store: Store, timeline: Timeline, at: int | None) -> int | None:
+    """``at`` where nobody speaks there, or the middle of the nearest pause between words."""
+    if at is None:
+        return None
+    near = words_on(timeline, store.words(timeline), max(0, at - 5 * FRAME_RATE), at + FRAME_RATE)
+    start, end = gap_near(near, at, FRAME_RATE)
+    return at if start <= at <= end else max(0, (start + end) // 2)
+
+
+def _unused(name: str, taken: Sequence[str]) -> str:
+    """``name`` with a number after it that no track has yet."""
+    return next(
+        candidate
+        for number in range(2, len(taken) + 3)
+        if (candidate := f"{name[:70]} {number}") not in taken
+    )
+
+
+def _keep_original(upload: Path, original: Path) -> None:
+    try:
+        original.hardlink_to(upload)
+    except OSError:
+        shutil.copyfile(upload, original)

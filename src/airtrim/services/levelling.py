@@ -1,0 +1,44 @@
+"""Bringing an episode to its target: sections, phrases, and music under the talk."""
+
+from airtrim.core.loudness.riding import Bed, Riding
+from airtrim.core.release.export import level
+from airtrim.core.render.solo import duck, ride_phrases
+from airtrim.errors import BadInput
+from airtrim.services.cleaning import clean_missing
+from airtrim.services.measuring import energies_of, mix_profile
+from airtrim.services.progress import Progress
+from airtrim.store.store import Store
+
+
+def even_out(store: Store, episode_id: int, revision: int) -> int:
+    """Bring every section, then the whole, to the target; returns the new revision.
+
+    Raises BadInput where this revision was not measured.
+    """
+    timeline = store.timeline(episode_id, revision)
+    profile = mix_profile(store, timeline)
+    if profile is None:
+        raise BadInput("The episode has not been measured as it is now. Measure it first.")
+    edit = level(timeline, store.words(timeline), profile, sections=True)
+    return store.edit(episode_id, revision, edit)
+
+
+def ride_gain(
+    store: Store,
+    episode_id: int,
+    revision: int,
+    progress: Progress,
+    *,
+    riding: Riding | None = None,
+    bed: Bed | None = None,
+) -> int:
+    """Ride the gain of music (``bed``) or of phrases, in one edit; returns the new revision."""
+    timeline = store.timeline(episode_id, revision)
+    words = store.words(timeline)
+    clean_missing(store, timeline, progress)
+    energies = energies_of(store, timeline, progress)
+    if bed is not None:
+        edit = duck(timeline, store.reader, words, energies, bed)
+    else:
+        edit = ride_phrases(timeline, words, energies, riding or Riding())
+    return store.edit(episode_id, revision, edit)

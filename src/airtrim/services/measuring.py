@@ -1,0 +1,70 @@
+"""Measuring an episode: the loudness of its mix and of each voice, kept until something changes."""
+
+import hashlib
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from pydantic import TypeAdapter
+
+from airtrim.core.loudness.meter import Profile
+from airtrim.core.render.graph import profile_mix
+from airtrim.core.render.solo import Energies, track_energy, voices_of
+from airtrim.core.timeline.model import Span, Timeline, Track
+from airtrim.services.progress import Progress
+from airtrim.store.store import Store
+
+_TRACKS = TypeAdapter(tuple[Track, ...])
+_TONES = TypeAdapter(dict[str, Span])
+
+
+def profile_key(timeline: Timeline) -> str:
+    """Under what name the measurement of a document is kept: all that changes its mix."""
+    return _key(timeline, timeline.tracks)
+
+
+def track_key(timeline: Timeline, track: Track) -> str:
+    """The same for one track by itself, muted or not."""
+    return _key(timeline, (replace(track, muted=False, soloed=False),))
+
+
+def _key(timeline: Timeline, tracks: Sequence[Track]) -> str:
+    mix = _TRACKS.dump_json(tuple(tracks)) + timeline.loudness.layout.encode()
+    if any(track.chain.noise.on for track in tracks):
+        mix += _TONES.dump_json(timeline.room_tones)
+    return hashlib.sha256(mix).hexdigest()
+
+
+def mix_profile(store: Store, timeline: Timeline) -> Profile | None:
+    """What was measured of the mix of a document, if it was."""
+    return store.profile(profile_key(timeline))
+
+
+def measure(store: Store, timeline: Timeline, progress: Progress) -> None:
+    """Measure the mix of a document, and each voice, unless that was done already."""
+    key = profile_key(timeline)
+    if store.profile(key) is None:
+        profile = profile_mix(timeline, store.reader, lambda f: progress(f, "Measuring loudness"))
+        store.save_profile(key, profile)
+    energies_of(store, timeline, progress)
+
+
+def energies_of(store: Store, timeline: Timeline, progress: Progress | None = None) -> Energies:
+    """The energy of each voice by itself; measured now where it was not, if there is somebody to
+    tell of it, or left out."""
+    out: Energies = {}
+    for track in voices_of(timeline):
+        key = track_key(timeline, track)
+        known = store.profile(key)
+        if known is not None:
+            out[track.id] = known.energy
+        elif progress is not None:
+            energy = track_energy(
+                timeline,
+                store.reader,
+                track.id,
+                lambda f, name=track.name: progress(f, f"Measuring {name}"),  # type: ignore[misc]
+            )
+            store.save_profile(key, Profile(energy, np.zeros(0, np.float32), 0.0))
+            out[track.id] = energy
+    return out
