@@ -26,11 +26,11 @@ from airtrim.api.app import create_app
 from airtrim.api.episodes import edit as edit_endpoint
 from airtrim.api.models import EditRequest
 from airtrim.api.state import State
+from airtrim.core.loudness.files import meter_file
 from airtrim.core.loudness.meter import measure
 from airtrim.core.media.take import TakeReader, store_take
-from airtrim.core.release.encode import meter_file
 from airtrim.core.release.export import ExportSettings, export, level
-from airtrim.core.release.mp3 import write_mp3
+from airtrim.core.release.formats.mp3 import Mp3
 from airtrim.core.render.graph import profile_mix, render
 from airtrim.core.render.warm import warm_up
 from airtrim.core.speech import MODEL_RATE
@@ -101,7 +101,7 @@ def exporting(folder: Path) -> list[Row]:
         profile = profile_mix(timeline, takes)
         levelled = apply(timeline, level(timeline, {}, profile, sections=True))
         blocks = render(levelled, takes, {}, ceiling_dbtp=-1.6)
-        write_mp3(blocks, folder / "ours.mp3", channels=1, kbits=96)
+        Mp3().write(blocks, folder / "ours.mp3", channels=1, kbits=96)
 
     def bare() -> None:
         out = str(folder / "bare.mp3")

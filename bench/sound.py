@@ -29,13 +29,13 @@ from scipy.signal import correlate
 from tests.serving import Server
 from tests.web.conftest import CHROMIUM
 
+from airtrim.core.loudness.files import meter_file
 from airtrim.core.loudness.limiter import DELAY_FRAMES, Limiter
 from airtrim.core.loudness.meter import Meter, section_loudness
 from airtrim.core.loudness.riding import PAUSE_LIFT_DB, Riding, phrase_loudness, ride, spread_lu
 from airtrim.core.media.take import TakeReader, store_computed, store_take
-from airtrim.core.release.encode import meter_file
 from airtrim.core.release.export import ExportSettings, export, level
-from airtrim.core.release.mp3 import write_mp3
+from airtrim.core.release.formats.mp3 import Mp3
 from airtrim.core.release.produce import Request, run
 from airtrim.core.render.graph import profile_mix, render
 from airtrim.core.render.warm import warm_up
@@ -403,7 +403,7 @@ def full_chain() -> list[str]:
             profile = profile_mix(timeline, takes)
             even = apply(timeline, level(timeline, {}, profile, sections=True))
             blocks = render(even, takes, {}, ceiling_dbtp=-1.5)
-            write_mp3(blocks, folder / "ours.mp3", channels=1, kbits=settings.kbits)
+            Mp3().write(blocks, folder / "ours.mp3", channels=1, kbits=settings.kbits)
 
         def chain_of_ffmpeg() -> None:
             ffmpeg(

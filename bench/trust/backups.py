@@ -16,7 +16,7 @@ import numpy as np
 from tests.serving import Server
 
 from airtrim.core.media.take import TakeReader
-from airtrim.core.release.encode import write_wav
+from airtrim.core.release.formats.wav import Wav
 from airtrim.demo import fill
 from airtrim.store.checking import check_data
 from airtrim.store.store import Store
@@ -148,7 +148,7 @@ def long_wav(_: int = 0) -> list[Row]:
                 yield block[:count]
                 left -= count
 
-        write_wav(blocks(), path, frames=frames, channels=2)
+        Wav().write(blocks(), path, frames=frames, channels=2)
         reader = TakeReader(path)
         found = reader.frames
         reader.close()

@@ -59,8 +59,8 @@ def _show(value: dict[str, Any], as_json: bool) -> None:
 @app.command()
 def measure(file: Sound, as_json: Json = False) -> None:
     """Loudness and peaks of a sound file."""
+    from airtrim.core.loudness.files import meter_file
     from airtrim.core.loudness.meter import measure as figures
-    from airtrim.core.release.encode import meter_file
 
     _check(file)
     try:

@@ -6,7 +6,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from airtrim.core.release.mp3 import write_mp3
+from airtrim.core.release.formats.mp3 import Mp3
 from airtrim.core.render.match import MOST_GAIN_DB, matching_gain
 from airtrim.core.timeline.edits import apply
 from airtrim.core.timeline.edits.loudness import SetLoudness
@@ -58,7 +58,7 @@ def test_the_header_frame_counts_what_is_in_the_file(
 ) -> None:
     """Field by field, after Xing's and LAME's descriptions (from memory)."""
     path = tmp_path / "a.mp3"
-    write_mp3(iter([programme(5, channels, 1)]), path, channels=channels, kbits=128)
+    Mp3().write(iter([programme(5, channels, 1)]), path, channels=channels, kbits=128)
     data = path.read_bytes()
     tag = data[4 + side :]
     assert tag[:4] == b"Info"

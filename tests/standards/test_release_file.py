@@ -14,9 +14,9 @@ from mutagen.mp3 import MP3, BitrateMode
 from PIL import Image
 
 from airtrim.core.media.take import TakeReader
-from airtrim.core.release.encode import estimated_bytes, write_wav
-from airtrim.core.release.mp3 import MP3_KBITS, write_mp3
-from airtrim.core.release.tags import check_artwork, read_tags, write_tags
+from airtrim.core.release.formats.mp3 import Mp3
+from airtrim.core.release.formats.wav import Wav
+from airtrim.core.release.tags import check_artwork, read_tags
 from airtrim.core.timeline.tags import Tags
 from airtrim.errors import BadInput
 from tests.reference import RATE, decoded, programme, pyloudnorm_loudness
@@ -50,14 +50,14 @@ def sound() -> np.ndarray:
 
 def mp3(folder: Path, sound: np.ndarray, kbits: int = 96) -> Path:
     path = folder / "file.mp3"
-    write_mp3(iter([sound]), path, channels=sound.shape[1], kbits=kbits)
+    Mp3().write(iter([sound]), path, channels=sound.shape[1], kbits=kbits)
     return path
 
 
 @pytest.mark.parametrize("version", ["2.3", "2.4"])
 def test_every_tag_is_read_back_by_ffmpeg(tmp_path: Path, sound: np.ndarray, version: str) -> None:
     path = mp3(tmp_path, sound)
-    write_tags(path, TAGS, artwork=picture(), version=version, duration_s=12.0)
+    Mp3().tag(path, TAGS, artwork=picture(), version=version, duration_s=12.0)
     found = read_tags(path)
     assert found.pop("artwork") == "1400 × 1400"
     assert found.pop("length_ms") == "12000"
@@ -69,7 +69,7 @@ def test_frames_are_those_of_the_version(
     tmp_path: Path, sound: np.ndarray, version: str, year_frame: str
 ) -> None:
     path = mp3(tmp_path, sound)
-    write_tags(path, TAGS, artwork=picture(kind="PNG"), version=version)
+    Mp3().tag(path, TAGS, artwork=picture(kind="PNG"), version=version)
     raw = ID3(path, translate=False)
     assert raw.version[:2] == tuple(int(n) for n in version.split("."))
     assert str(raw[year_frame]) == "2026"
@@ -80,12 +80,12 @@ def test_frames_are_those_of_the_version(
 
 def test_tagging_twice_leaves_one_set(tmp_path: Path, sound: np.ndarray) -> None:
     path = mp3(tmp_path, sound)
-    write_tags(path, TAGS, artwork=picture())
-    write_tags(path, Tags(title="Second"))
+    Mp3().tag(path, TAGS, artwork=picture())
+    Mp3().tag(path, Tags(title="Second"))
     assert read_tags(path) == {"title": "Second"}
 
 
-@pytest.mark.parametrize("kbits", MP3_KBITS)
+@pytest.mark.parametrize("kbits", Mp3.kbits)
 def test_mp3_of_speech_is_constant_rate_at_its_level_and_length(
     tmp_path: Path, host_take: TakeReader, kbits: int
 ) -> None:
@@ -99,7 +99,7 @@ def test_mp3_of_speech_is_constant_rate_at_its_level_and_length(
     back = decoded(path)
     assert len(back) == pytest.approx(len(sound), abs=2)
     assert pyloudnorm_loudness(back) == pytest.approx(pyloudnorm_loudness(sound), abs=0.05)
-    estimate = estimated_bytes("mp3", len(sound), 1, kbits)
+    estimate = Mp3().size_bytes(frames=len(sound), channels=1, kbits=kbits)
     assert path.stat().st_size == pytest.approx(estimate, rel=0.03)
 
 
@@ -133,9 +133,9 @@ def test_wav_over_4_gb_is_rf64_and_all_of_it_is_read_back(
 ) -> None:
     """EBU Tech 3306: beyond what 32 bits can tell, the length stands in a ds64 chunk. (The limit is
     lowered here; ``bench/trust.py`` writes a real one.)"""
-    monkeypatch.setattr("airtrim.core.release.encode._MOST_WAV_BYTES", 1000)
+    monkeypatch.setattr("airtrim.core.release.formats.wav._MOST_WAV_BYTES", 1000)
     path = tmp_path / "file.wav"
-    write_wav(iter([sound]), path, frames=len(sound), channels=1)
+    Wav().write(iter([sound]), path, frames=len(sound), channels=1)
     data = path.read_bytes()
     assert data[:4] == b"RF64"
     assert data[12:16] == b"ds64"
@@ -145,8 +145,8 @@ def test_wav_over_4_gb_is_rf64_and_all_of_it_is_read_back(
 
 def test_wav_is_24_bit_and_tagged(tmp_path: Path, sound: np.ndarray) -> None:
     path = tmp_path / "file.wav"
-    write_wav(iter([sound]), path, frames=len(sound), channels=1)
-    write_tags(path, TAGS, version="2.4")
+    Wav().write(iter([sound]), path, frames=len(sound), channels=1)
+    Wav().tag(path, TAGS, version="2.4")
     with av.open(str(path)) as container:
         assert container.streams.audio[0].codec_context.name == "pcm_s24le"
     assert np.abs(decoded(path) - sound).max() <= 2**-23

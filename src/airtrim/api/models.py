@@ -633,14 +633,15 @@ class ExportRequest(BaseModel):
     despite_damage: bool = False
 
 
-class Estimate(BaseModel):
-    """About how large a file would be, at which rate; and the MP3 rates there are to choose from,
-    with the one that is usual for the episode's layout. Rates in kbit/s."""
+class FormatView(BaseModel):
+    """A format at one of its rates (``kbits``, None where it has no choice): what it is called,
+    whether it is the usual one, and about how large the file will be."""
 
+    format: str
+    kbits: int | None
+    label: str
+    usual: bool
     bytes: int
-    kbits: int
-    usual_kbits: int
-    offered_kbits: tuple[int, ...]
 
 
 class ArtworkView(BaseModel):

@@ -5,7 +5,7 @@ import re
 from bisect import bisect_left
 
 import numpy as np
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Request, Response
 from fastapi.responses import FileResponse
 from starlette.concurrency import run_in_threadpool
 
@@ -16,8 +16,8 @@ from airtrim.api.models import (
     ArtworkView,
     ChangedView,
     ChangeRequest,
-    Estimate,
     ExportRequest,
+    FormatView,
     JobView,
     LevelsView,
     OverView,
@@ -30,8 +30,7 @@ from airtrim.api.page import FOREVER
 from airtrim.api.state import Context
 from airtrim.core.loudness.levelling import GainCurve, foresee, gain_curve, peaks_over, verdict
 from airtrim.core.loudness.meter import integrated_loudness
-from airtrim.core.release.encode import FileFormat, estimated_bytes
-from airtrim.core.release.mp3 import MP3_KBITS, usual_kbits
+from airtrim.core.release.formats.base import FORMATS, format_named
 from airtrim.core.release.tags import check_artwork
 from airtrim.core.render.graph import section_ramps
 from airtrim.core.render.solo import phrase_spread
@@ -169,22 +168,26 @@ def artwork(context: Context, sha256: str) -> Response:
     return Response(data, media_type=check_artwork(data), headers=FOREVER)
 
 
-@router.get("/episodes/{episode_id}/estimate")
-def estimate(
-    context: Context,
-    episode_id: Id,
-    format: FileFormat = "mp3",
-    kbits: int | None = Query(default=None, ge=64, le=192),
-) -> Estimate:
-    """About how large the file will be; without ``kbits`` at the usual rate."""
+@router.get("/episodes/{episode_id}/formats")
+def formats(context: Context, episode_id: Id) -> list[FormatView]:
+    """What the episode can be written as, in which rates, and about how large it will be."""
     episode, _ = context.store.episode(episode_id)
     timeline = context.store.timeline(episode_id, episode.head_id or 0)
-    usual = usual_kbits(timeline.loudness.layout)
-    kbits = kbits or usual
-    size = estimated_bytes(format, timeline.frames, timeline.loudness.channels, kbits)
+    cover = 0
     if timeline.artwork:
-        size += context.store.files.artwork(timeline.artwork).stat().st_size
-    return Estimate(bytes=size, kbits=kbits, usual_kbits=usual, offered_kbits=MP3_KBITS)
+        cover = context.store.files.artwork(timeline.artwork).stat().st_size
+    frames, channels = timeline.frames, timeline.loudness.channels
+    return [
+        FormatView(
+            format=form.name,
+            kbits=kbits,
+            label=form.label(kbits),
+            usual=kbits is not None and kbits == form.usual_kbits(timeline.loudness.layout),
+            bytes=cover + form.size_bytes(frames=frames, channels=channels, kbits=kbits),
+        )
+        for form in FORMATS.values()
+        for kbits in form.kbits or (None,)
+    ]
 
 
 @router.post("/episodes/{episode_id}/exports", status_code=202)
@@ -193,8 +196,7 @@ def export(context: Context, episode_id: Id, request: ExportRequest) -> JobView:
     timeline = context.store.timeline(episode_id, request.revision)
     if timeline.frames == 0:
         raise BadInput("There is nothing in this episode yet, so there is nothing to export.")
-    if request.settings.format == "mp3" and request.settings.kbits not in MP3_KBITS:
-        raise BadInput(f"MP3 is offered at {', '.join(map(str, MP3_KBITS))} kbit/s.")
+    format_named(request.settings.format).check_kbits(request.settings.kbits)
     episode, show = context.store.episode(episode_id)
     title = timeline.tags.title or episode.title
     params = ExportParams(

@@ -1436,7 +1436,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/episodes/{episode_id}/estimate": {
+    "/api/episodes/{episode_id}/formats": {
         parameters: {
             query?: never;
             header?: never;
@@ -1444,10 +1444,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Estimate
-         * @description About how large the file will be; without ``kbits`` at the usual rate.
+         * Formats
+         * @description What the episode can be written as, in which rates, and about how large it will be.
          */
-        get: operations["estimate_api_episodes__episode_id__estimate_get"];
+        get: operations["formats_api_episodes__episode_id__formats_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2614,21 +2614,6 @@ export interface components {
             notices: string[];
         };
         /**
-         * Estimate
-         * @description About how large a file would be, at which rate; and the MP3 rates there are to choose from,
-         *     with the one that is usual for the episode's layout. Rates in kbit/s.
-         */
-        Estimate: {
-            /** Bytes */
-            bytes: number;
-            /** Kbits */
-            kbits: number;
-            /** Usual Kbits */
-            usual_kbits: number;
-            /** Offered Kbits */
-            offered_kbits: number[];
-        };
-        /**
          * EvenOut
          * @description Set the gain of every section, in order, and of the whole, in dB (measured beforehand).
          */
@@ -2654,7 +2639,6 @@ export interface components {
             /**
              * @default {
              *       "format": "mp3",
-             *       "kbits": 96,
              *       "id3_version": "2.3"
              *     }
              */
@@ -2667,20 +2651,16 @@ export interface components {
         };
         /**
          * ExportSettings
-         * @description What to write. ``kbits`` is for MP3 only.
+         * @description What to write: the format by its name, and its rate, the usual one where none is told.
          */
         ExportSettings: {
             /**
              * Format
              * @default mp3
-             * @enum {string}
              */
-            format: "mp3" | "wav";
-            /**
-             * Kbits
-             * @default 96
-             */
-            kbits: number;
+            format: string;
+            /** Kbits */
+            kbits?: number | null;
             /**
              * Id3 Version
              * @default 2.3
@@ -2728,6 +2708,23 @@ export interface components {
             kind: "find_room_tone";
             /** Take */
             take: string;
+        };
+        /**
+         * FormatView
+         * @description A format at one of its rates (``kbits``, None where it has no choice): what it is called,
+         *     whether it is the usual one, and about how large the file will be.
+         */
+        FormatView: {
+            /** Format */
+            format: string;
+            /** Kbits */
+            kbits: number | null;
+            /** Label */
+            label: string;
+            /** Usual */
+            usual: boolean;
+            /** Bytes */
+            bytes: number;
         };
         /**
          * FreedView
@@ -7151,12 +7148,9 @@ export interface operations {
             };
         };
     };
-    estimate_api_episodes__episode_id__estimate_get: {
+    formats_api_episodes__episode_id__formats_get: {
         parameters: {
-            query?: {
-                format?: "mp3" | "wav";
-                kbits?: number | null;
-            };
+            query?: never;
             header?: never;
             path: {
                 episode_id: number;
@@ -7171,7 +7165,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Estimate"];
+                    "application/json": components["schemas"]["FormatView"][];
                 };
             };
             /** @description Validation Error */

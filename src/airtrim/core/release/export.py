@@ -3,11 +3,13 @@
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from pathlib import Path
+from typing import Annotated
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
+from airtrim.core.loudness.files import meter_file
 from airtrim.core.loudness.levelling import even_out
 from airtrim.core.loudness.meter import (
     CELL_FRAMES,
@@ -16,9 +18,8 @@ from airtrim.core.loudness.meter import (
     measure,
     section_loudness,
 )
-from airtrim.core.release.encode import FileFormat, meter_file, needs_rf64, write_wav
-from airtrim.core.release.mp3 import write_mp3
-from airtrim.core.release.tags import Id3Version, read_tags, write_tags
+from airtrim.core.release.formats.base import Format, format_named
+from airtrim.core.release.tags import Id3Version, read_tags
 from airtrim.core.render.graph import Takes, levelling_curve, profile_mix, render, section_ramps
 from airtrim.core.timeline.edits import apply
 from airtrim.core.timeline.edits.loudness import EvenOut
@@ -27,7 +28,7 @@ from airtrim.core.timeline.words import TakeWords
 from airtrim.errors import BadInput
 
 _LEAST_ROOM_DB = 0.3
-"""An MP3 overshoots what went in; at least this much is kept free for it."""
+"""A lossy file overshoots what went in; at least this much is kept free for it."""
 _MOST_TRIES = 3
 _PIECES = 32
 _PIECE_CELLS = 600
@@ -37,13 +38,16 @@ Progress = Callable[[float, str], None]
 """Called with a fraction 0–1 and what is being done; may raise Cancelled."""
 
 
+FormatName = Annotated[str, AfterValidator(lambda name: format_named(name).name)]
+
+
 class ExportSettings(BaseModel):
-    """What to write. ``kbits`` is for MP3 only."""
+    """What to write: the format by its name, and its rate, the usual one where none is told."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    format: FileFormat = "mp3"
-    kbits: int = Field(default=96, ge=64, le=192)
+    format: FormatName = "mp3"
+    kbits: int | None = Field(default=None, gt=0, le=1000)
     id3_version: Id3Version = "2.3"
 
 
@@ -106,10 +110,13 @@ def export(
         raise BadInput("There is nothing in this episode yet, so there is nothing to export.")
     if profile is None:
         profile = profile_mix(timeline, takes, lambda f: progress(0.2 * f, "Measuring"))
+    form = format_named(settings.format)
+    kbits = settings.kbits or form.usual_kbits(timeline.loudness.layout)
+    form.check_kbits(kbits)
     wanted = timeline.loudness.ceiling_dbtp
     ceiling = wanted
-    if settings.format == "mp3":
-        ceiling = wanted - _codec_room(timeline, takes, words, profile, path, settings.kbits)
+    if form.overshoots:
+        ceiling = wanted - _codec_room(timeline, takes, words, profile, path, form, kbits)
     timeline = levelled(timeline, words, profile, ceiling)
     channels = timeline.loudness.channels
     warnings: list[str] = []
@@ -119,10 +126,7 @@ def export(
             timeline.frames,
             lambda f: progress(0.2 + 0.65 * f, "Writing the file"),
         )
-        if settings.format == "mp3":
-            write_mp3(blocks, path, channels=channels, kbits=settings.kbits)
-        else:
-            write_wav(blocks, path, frames=timeline.frames, channels=channels)
+        form.write(blocks, path, frames=timeline.frames, channels=channels, kbits=kbits)
         meter = meter_file(path, progress=lambda f: progress(0.85 + 0.1 * f, "Reading it back"))
         measured = measure(meter)
         peak, loud = measured.true_peak_dbtp, measured.integrated_lufs
@@ -145,10 +149,10 @@ def export(
             "stand too high above its speech for this target and ceiling."
         )
     progress(0.97, "Writing tags")
-    if settings.format == "wav" and needs_rf64(timeline.frames, channels):
-        warnings.append("A WAV over 4 GB (RF64) holds no tags; an MP3 does.")
+    if why := form.why_untagged(timeline.frames, channels):
+        warnings.append(why)
     else:
-        write_tags(
+        form.tag(
             path,
             timeline.tags,
             artwork=artwork,
@@ -182,7 +186,8 @@ def _codec_room(
     words: TakeWords,
     profile: Profile,
     path: Path,
-    kbits: int,
+    form: Format,
+    kbits: int | None,
 ) -> float:
     """How much lower (dB) than the file's ceiling the limiter has to stop: the overshoot that the
     encoder shows on the moments where the limiter works hardest, and a tenth of a decibel."""
@@ -210,7 +215,9 @@ def _codec_room(
             piece[-_FADE_FRAMES:] *= fade[::-1]
             yield piece
 
-    write_mp3(pieces(), path, channels=timeline.loudness.channels, kbits=kbits)
+    frames = len(hardest) * _PIECE_CELLS * CELL_FRAMES
+    channels = timeline.loudness.channels
+    form.write(pieces(), path, frames=frames, channels=channels, kbits=kbits)
     peak = measure(meter_file(path)).true_peak_dbtp
     overshoot = 0.0 if peak is None else peak - ceiling
     return max(_LEAST_ROOM_DB, overshoot + 0.1)

@@ -16,7 +16,7 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.peaks import Peaks
 from airtrim.core.media.take import TakeReader, store_take
 from airtrim.core.release.export import ExportSettings, export, level
-from airtrim.core.release.mp3 import usual_kbits
+from airtrim.core.release.formats.base import FORMATS
 from airtrim.core.release.tags import Id3Version, check_artwork
 from airtrim.core.render.graph import Mix, as_recorded, profile_mix
 from airtrim.core.render.solo import ride_phrases, track_energy
@@ -60,7 +60,7 @@ class Request(BaseModel):
     ceiling_dbtp: float = Field(default=-1.0, ge=-9.0, le=-0.1)
     section_starts_s: tuple[float, ...] = (0.0,)
     cuts_s: tuple[tuple[float, float], ...] = ()
-    kbits: int | None = Field(default=None, ge=64, le=192)
+    kbits: int | None = None
     id3_version: Id3Version = "2.3"
     tags: Tags = Tags()
     artwork: bytes | None = None
@@ -80,8 +80,9 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
     Raises BadInput, and leaves no file, where anything asked for cannot be done.
     """
     suffix = request.output.suffix.lower().removeprefix(".")
-    if suffix not in ("mp3", "wav"):
-        raise BadInput(f"“{request.output.name}”: the output has to end in .mp3 or .wav.")
+    if suffix not in FORMATS:
+        endings = " or ".join(f".{name}" for name in FORMATS)
+        raise BadInput(f"“{request.output.name}”: the output has to end in {endings}.")
     if not request.output.parent.is_dir():
         raise BadInput(f"The folder for “{request.output.name}” is not there.")
     if request.artwork is not None:
@@ -155,9 +156,8 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
         before = section_loudness(profile.energy, [s.at for s in timeline.sections])
         timeline = apply(timeline, level(timeline, words, profile, sections=True))
         out = folder / f"out.{suffix}"
-        kbits = request.kbits or usual_kbits(timeline.loudness.layout)
         settings = ExportSettings.model_validate(
-            {"format": suffix, "kbits": kbits, "id3_version": request.id3_version}
+            {"format": suffix, "kbits": request.kbits, "id3_version": request.id3_version}
         )
         written = export(
             timeline,

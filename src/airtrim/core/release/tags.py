@@ -5,7 +5,6 @@ from pathlib import Path
 from typing import Literal
 
 from mutagen import id3
-from mutagen.id3 import ID3
 from mutagen.mp3 import MP3
 from mutagen.wave import WAVE
 from PIL import Image
@@ -54,16 +53,16 @@ def check_artwork(data: bytes) -> str:
     return f"image/{kind.lower()}"
 
 
-def write_tags(
-    path: Path,
+def write_id3(
+    file: MP3 | WAVE,
     tags: Tags,
     *,
     artwork: bytes | None = None,
     version: Id3Version = "2.3",
     duration_s: float | None = None,
 ) -> None:
-    """Write ``tags`` into a finished MP3 or WAV file in place (frames: ID3v2.3/2.4; season in
-    TPOS and the link in WOAF and TXXX, common practice). Raises BadInput for bad artwork."""
+    """Write ``tags`` into an opened MP3 or WAV file (frames: ID3v2.3/2.4; season in TPOS and the
+    link in WOAF and TXXX, common practice). Raises BadInput for bad artwork."""
     old = version == "2.3"
     encoding = id3.Encoding.UTF16 if old else id3.Encoding.UTF8
     language = tags.language or "eng"
@@ -94,7 +93,6 @@ def write_tags(
         mime = check_artwork(artwork)
         frames.append(id3.APIC(encoding=encoding, mime=mime, type=3, desc="Cover", data=artwork))
 
-    file = WAVE(path) if path.suffix == ".wav" else MP3(path, ID3=ID3)
     if file.tags is None:
         file.add_tags()
     file.tags.clear()

@@ -222,32 +222,32 @@ function Artwork({
 }
 
 function Export({ episode }: { episode: Episode }) {
-  const [format, setFormat] = useState<"mp3" | "wav">("mp3");
-  const [chosen, setKbits] = useState<number | null>(null);
+  const [wanted, setWanted] = useState<string | null>(null);
   const [version, setVersion] = useState<"2.3" | "2.4">("2.3");
   const { data: jobs } = useJobs(episode.id);
   const exports = (jobs ?? []).filter((job) => job.kind === "export");
   const running = exports.find((job) => job.state === "running" || job.state === "queued");
-  const { data: estimate } = useQuery({
-    queryKey: ["estimate", episode.id, episode.revision, format, chosen],
+  const { data: formats } = useQuery({
+    queryKey: ["formats", episode.id, episode.revision],
     placeholderData: keepPreviousData,
     queryFn: () =>
       take(
-        client.GET("/api/episodes/{episode_id}/estimate", {
-          params: { path: { episode_id: episode.id }, query: { format, kbits: chosen } },
+        client.GET("/api/episodes/{episode_id}/formats", {
+          params: { path: { episode_id: episode.id } },
         }),
       ),
   });
   const [despite, setDespite] = useState(false);
   const damaged = episode.takes.some((one) => one.damaged);
-  const kbits = chosen ?? estimate?.usual_kbits ?? 0;
+  const chosen = formats?.find((one) => one.label === wanted) ?? formats?.find((one) => one.usual);
   const start = () =>
+    chosen &&
     take(
       client.POST("/api/episodes/{episode_id}/exports", {
         params: { path: { episode_id: episode.id } },
         body: {
           revision: episode.revision,
-          settings: { format, kbits, id3_version: version },
+          settings: { format: chosen.format, kbits: chosen.kbits, id3_version: version },
           despite_damage: despite && damaged,
         },
       }),
@@ -258,18 +258,12 @@ function Export({ episode }: { episode: Episode }) {
       <Card>
         <Select
           label="Format"
-          value={format === "wav" ? "wav" : String(kbits)}
-          onSet={(value) => {
-            setFormat(value === "wav" ? "wav" : "mp3");
-            if (value !== "wav") setKbits(Number(value));
-          }}
-          options={[
-            ...(estimate?.offered_kbits ?? []).map((k): [string, string] => [
-              String(k),
-              `MP3, ${k} kbit/s${k === estimate?.usual_kbits ? " (usual)" : ""}`,
-            ]),
-            ["wav", "WAV, 24 bit"],
-          ]}
+          value={chosen?.label ?? ""}
+          onSet={setWanted}
+          options={(formats ?? []).map(({ label, usual }): [string, string] => [
+            label,
+            usual ? `${label} (usual)` : label,
+          ])}
         />
         <Select
           label="Tags"
@@ -282,7 +276,7 @@ function Export({ episode }: { episode: Episode }) {
         />
         <Text mt="3" fontSize="13px" color="quiet">
           {episode.loudness.layout === "mono" ? "Mono" : "Stereo"} · {clock(episode.frames)} · about{" "}
-          {estimate ? megabytes(estimate.bytes) : "…"}
+          {chosen ? megabytes(chosen.bytes) : "…"}
         </Text>
         <Text fontSize="13px" color="quiet">
           Goes to {figure(episode.loudness.target, "LUFS")}, at most{" "}
@@ -307,7 +301,7 @@ function Export({ episode }: { episode: Episode }) {
           w="100%"
           size="sm"
           colorPalette="pine"
-          disabled={episode.frames === 0 || !estimate || Boolean(running)}
+          disabled={episode.frames === 0 || !chosen || Boolean(running)}
           onClick={start}
         >
           Export

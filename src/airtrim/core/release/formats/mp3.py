@@ -15,18 +15,18 @@ from typing import BinaryIO
 import av
 import lameenc
 import numpy as np
-from numpy.typing import NDArray
+from mutagen.id3 import ID3
+from mutagen.mp3 import MP3
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.ahead import ahead
 from airtrim.core.media.decode import resample
+from airtrim.core.release.formats.base import Format, Sound
+from airtrim.core.release.tags import Id3Version, write_id3
 from airtrim.core.timeline.model import Layout
-from airtrim.errors import BadInput
-
-Sound = NDArray[np.float32]
+from airtrim.core.timeline.tags import Tags
 
 MP3_RATE = 44_100
-MP3_KBITS = (64, 80, 96, 112, 128, 160, 192)
 
 _QUALITY = 3
 """How carefully LAME works, 0 most; 3 is its own default, and costs no more than 5."""
@@ -36,21 +36,48 @@ _FRAME_SAMPLES = 1152
 _ENCODER_DELAY = 576
 
 
-def usual_kbits(layout: Layout) -> int:
-    """MP3 rate for speech: 96 kbit/s mono, 128 stereo (common practice)."""
-    return 96 if layout == "mono" else 128
+class Mp3(Format):
+    """What feeds carry: constant rate, 44.1 kHz (common practice)."""
 
+    name = "mp3"
+    title = "MP3"
+    kbits = (64, 80, 96, 112, 128, 160, 192)
+    overshoots = True
 
-def write_mp3(blocks: Iterator[Sound], path: Path, *, channels: int, kbits: int) -> None:
-    """Encode 48 kHz ``blocks`` as constant-rate MP3 at 44.1 kHz (common practice for feeds).
+    def usual_kbits(self, layout: Layout) -> int:
+        """96 kbit/s mono, 128 stereo (common practice)."""
+        return 96 if layout == "mono" else 128
 
-    Rendering runs in another thread. Raises BadInput for a rate not offered.
-    """
-    if kbits not in MP3_KBITS:
-        raise BadInput(f"MP3 is offered at {', '.join(map(str, MP3_KBITS))} kbit/s.")
-    source = ahead(resample(blocks, FRAME_RATE, MP3_RATE, channels))
-    with path.open("wb+") as file:
-        _encode(source, file, channels, kbits, 1.0 / _encoder_gain(channels, kbits))
+    def size_bytes(self, *, frames: int, channels: int, kbits: int | None) -> int:
+        return round(frames / FRAME_RATE * (kbits or 0) * 125)
+
+    def write(
+        self,
+        blocks: Iterator[Sound],
+        path: Path,
+        *,
+        frames: int = 0,
+        channels: int,
+        kbits: int | None,
+    ) -> None:
+        """Rendering runs in another thread. Raises BadInput for a rate that is not offered."""
+        self.check_kbits(kbits)
+        kbits = kbits or self.usual_kbits("mono" if channels == 1 else "stereo")
+        source = ahead(resample(blocks, FRAME_RATE, MP3_RATE, channels))
+        with path.open("wb+") as file:
+            _encode(source, file, channels, kbits, 1.0 / _encoder_gain(channels, kbits))
+
+    def tag(
+        self,
+        path: Path,
+        tags: Tags,
+        *,
+        artwork: bytes | None = None,
+        version: Id3Version = "2.3",
+        duration_s: float | None = None,
+    ) -> None:
+        file = MP3(path, ID3=ID3)
+        write_id3(file, tags, artwork=artwork, version=version, duration_s=duration_s)
 
 
 @lru_cache(maxsize=32)

@@ -1,0 +1,63 @@
+"""WAV at 24 bits, and RF64 where it is longer than WAV can tell."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import soundfile
+from mutagen.wave import WAVE
+
+from airtrim.core.media import FRAME_RATE
+from airtrim.core.media.ahead import ahead
+from airtrim.core.release.formats.base import Format, Sound
+from airtrim.core.release.tags import Id3Version, write_id3
+from airtrim.core.timeline.tags import Tags
+
+_MOST_WAV_BYTES = 0xFFFF_0000
+_HEADER_BYTES = 44
+
+
+class Wav(Format):
+    """Lossless, as archives and other programs take it."""
+
+    name = "wav"
+    title = "WAV, 24 bit"
+
+    def size_bytes(self, *, frames: int, channels: int, kbits: int | None) -> int:
+        return _HEADER_BYTES + frames * channels * 3
+
+    def write(
+        self,
+        blocks: Iterator[Sound],
+        path: Path,
+        *,
+        frames: int,
+        channels: int,
+        kbits: int | None = None,
+    ) -> None:
+        form = "RF64" if _needs_rf64(frames, channels) else "WAV"
+        with soundfile.SoundFile(
+            str(path), "w", FRAME_RATE, channels, format=form, subtype="PCM_24"
+        ) as file:
+            for block in ahead(blocks):
+                file.write(block)
+
+    def tag(
+        self,
+        path: Path,
+        tags: Tags,
+        *,
+        artwork: bytes | None = None,
+        version: Id3Version = "2.3",
+        duration_s: float | None = None,
+    ) -> None:
+        write_id3(WAVE(path), tags, artwork=artwork, version=version, duration_s=duration_s)
+
+    def why_untagged(self, frames: int, channels: int) -> str | None:
+        if _needs_rf64(frames, channels):
+            return "A WAV over 4 GB (RF64) holds no tags; an MP3 does."
+        return None
+
+
+def _needs_rf64(frames: int, channels: int) -> bool:
+    """Whether a 24-bit file is longer than the 32 bits of a WAV header can tell (EBU Tech 3306)."""
+    return frames * channels * 3 > _MOST_WAV_BYTES
