@@ -6,7 +6,8 @@ import pytest
 from pydantic import BaseModel
 
 from airtrim.errors import BadInput
-from airtrim.jobs.base import KINDS, Kind, Result, Shown, Work
+from airtrim.jobs.base import Kind, Result, Shown, Work
+from airtrim.jobs.kinds import KINDS
 from airtrim.jobs.lifecycle import recover, run
 from tests.api.host import Host
 

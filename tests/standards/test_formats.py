@@ -5,7 +5,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from airtrim.core.release.formats.base import FORMATS, Format, format_named
+from airtrim.core.release.formats import FORMATS
+from airtrim.core.release.formats.base import Format, format_named
 from airtrim.core.release.tags import read_tags
 from airtrim.core.timeline.tags import Tags
 from airtrim.errors import BadInput

@@ -28,7 +28,8 @@ from airtrim.core.timeline.model import (
 )
 from airtrim.core.timeline.tags import Tags
 from airtrim.core.timeline.words import PlacedWord
-from airtrim.jobs.base import KINDS, Shown
+from airtrim.jobs.base import Shown
+from airtrim.jobs.kinds import KINDS
 from airtrim.store.recordings import Landing
 from airtrim.store.tables import JobRow
 

@@ -30,7 +30,8 @@ from airtrim.api.page import FOREVER
 from airtrim.api.state import Context
 from airtrim.core.loudness.levelling import GainCurve, foresee, gain_curve, peaks_over, verdict
 from airtrim.core.loudness.meter import integrated_loudness
-from airtrim.core.release.formats.base import FORMATS, format_named
+from airtrim.core.release.formats import FORMATS
+from airtrim.core.release.formats.base import format_named
 from airtrim.core.release.tags import check_artwork
 from airtrim.core.render.graph import section_ramps
 from airtrim.core.render.solo import phrase_spread

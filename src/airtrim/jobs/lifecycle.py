@@ -7,7 +7,8 @@ from collections.abc import Callable
 from sqlalchemy.exc import OperationalError
 
 from airtrim.errors import AirTrimError, Cancelled, NotFound
-from airtrim.jobs.base import KINDS, Work
+from airtrim.jobs.base import Work
+from airtrim.jobs.kinds import KINDS
 from airtrim.logs import event
 from airtrim.settings import Settings
 from airtrim.store.files import FULL

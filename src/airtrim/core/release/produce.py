@@ -16,7 +16,7 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.peaks import Peaks
 from airtrim.core.media.take import TakeReader, store_take
 from airtrim.core.release.export import ExportSettings, export, level
-from airtrim.core.release.formats.base import FORMATS
+from airtrim.core.release.formats import FORMATS
 from airtrim.core.release.tags import Id3Version, check_artwork
 from airtrim.core.render.graph import Mix, as_recorded, profile_mix
 from airtrim.core.render.solo import ride_phrases, track_energy
