@@ -71,7 +71,7 @@ def snags(page: Page) -> None:
     take(page, "snags")
     page.get_by_role("button", name="Tidy gently").click()
     take(page, "tidy")
-    page.get_by_role("button", name="Leave it").click()
+    page.get_by_role("button", name="Cancel").click()
     page.get_by_label("Dark colours").click()
     page.get_by_role("button", name=re.compile("^Fillers")).click()
     page.get_by_role("button", name="Settle all").click()

@@ -7,6 +7,7 @@ import random
 import tempfile
 import threading
 import time
+from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -343,7 +344,7 @@ def kills(count: int, say: Callable[[str], None] = print) -> list[Row]:
             "0",
             not wrong,
         ),
-        Row("… jobs left over", "", "", str(len(left)), "0", not left),
+        Row("… jobs left over", _states(left), "", str(len(left)), "0", not left),
         Row(
             "… episodes that open",
             "",
@@ -361,6 +362,11 @@ def kills(count: int, say: Callable[[str], None] = print) -> list[Row]:
             found.sound,
         ),
     ]
+
+
+def _states(jobs: list[dict]) -> str:
+    counts = Counter(f"{job['kind']} {job['state']}" for job in jobs)
+    return ", ".join(f"{number} × {which}" for which, number in counts.items())
 
 
 def _kill(server: ForkedServer) -> None:

@@ -79,7 +79,7 @@ def test_what_cannot_be_filled_in_is_refused(beside: Beside) -> None:
         complete(
             Cover(track=beside.timeline.tracks[0].id, start=0, frames=SECOND), beside, snap=False
         )
-    with pytest.raises(BadInput, match="nothing to put in"):
+    with pytest.raises(BadInput, match="nothing to paste"):
         complete(Paste(revision=1, start=10**9, frames=1, at=0), beside, snap=False)
 
 

@@ -358,7 +358,7 @@ def test_keys_can_be_changed_but_not_to_one_that_is_taken(page: Page) -> None:
     open_edit(page)
     page.keyboard.press("?")
     sheet = page.get_by_role("dialog")
-    change = sheet.get_by_label("Change the key for: Hear the selection again and again")
+    change = sheet.get_by_label("Change the key for: Loop the selection")
     change.click()
     page.keyboard.press("c")
     expect(sheet.get_by_role("alert")).to_contain_text("is already: Cover it")
@@ -413,7 +413,7 @@ def test_two_tabs_stay_in_step_and_a_stale_change_is_the_hosts_choice(
     expect(dialog).to_contain_text("changed in another window")
     assert server.episode(1)["revision"] == now["revision"], "nothing was made of it yet"
     beside.unroute("**/api/episodes/1")
-    dialog.get_by_role("button", name="Leave it").click()
+    dialog.get_by_role("button", name="Cancel").click()
     expect(dialog).to_have_count(0)
     other.close()
 

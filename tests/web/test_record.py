@@ -286,7 +286,7 @@ def device_browser(tmp_path: Path, demo: Path, launch: Launch) -> Iterator[Brows
 def test_a_real_device_is_recorded_and_remembered(server: Server, device_browser: Browser) -> None:
     context = device_browser.new_context(base_url=server.address)
     page = context.new_page()
-    episode = open_stage(page, server, "The machine’s own choice")
+    episode = open_stage(page, server, "System default")
     begin(page)
     until(page, 4.0)
     (sound,) = takes(server, end(page, server, episode))

@@ -224,7 +224,7 @@ def test_nothing_is_done_to_the_voice_unless_it_is_asked(page: Page, server: Ser
              return new MediaStreamAudioDestinationNode(context).stream;
            };"""
     )
-    open_stage(page, server, "The machine’s own choice")
+    open_stage(page, server, "System default")
     done = ("echoCancellation", "noiseSuppression", "autoGainControl")
     asked = page.evaluate("window.asked.at(-1)")
     assert [asked[key] for key in done] == [False, False, False]

@@ -14,11 +14,11 @@ def test_a_first_show_an_episode_and_its_recording(page: Page, server: Server, d
     page.goto("/")
     page.get_by_role("button", name="New show").click()
     page.get_by_label("Name of the show").fill("Tide Tables")
-    page.get_by_role("button", name="Make it").click()
+    page.get_by_role("button", name="Create").click()
     show = page.get_by_test_id("show").filter(has_text="Tide Tables")
     show.get_by_role("button", name="New episode").click()
     show.get_by_label("Title of the episode").fill("Springs and neaps")
-    show.get_by_role("button", name="Make it").click()
+    show.get_by_role("button", name="Create").click()
     expect(page.get_by_text("This Page is still blank")).to_be_visible()
     with page.expect_file_chooser() as chooser:
         page.get_by_role("button", name="Add a recording").click()

@@ -32,6 +32,7 @@ from airtrim.api import (
 )
 from airtrim.api.bodies import Bodies
 from airtrim.api.connections import MOST_CONNECTIONS, BoundedHttp
+from airtrim.api.description import describe_whole
 from airtrim.api.door import Door
 from airtrim.api.problems import tell_problems
 from airtrim.api.requests import Requests
@@ -115,6 +116,7 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
         health,
     ):
         app.include_router(module.router)
+    describe_whole(app)
     if WEB.exists():
         _add_interface(app, settings, strangers)
     return app

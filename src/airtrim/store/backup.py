@@ -32,6 +32,7 @@ Progress = Callable[[float, str], None]
 _FORMAT = 1
 _MOST_PASSES = 5
 _READ_BYTES = 1 << 20
+_SYNC_BYTES = 8 << 20
 _DERIVED = ("clean-", "cleaned-", "damaged")
 _FOLDERS = ("takes", "recordings", "exports", "artwork", "uploads")
 _FIRST = (".parts", "log")
@@ -393,10 +394,18 @@ def _inside(name: str) -> Path:
 
 
 def _copied(file: BinaryIO, out: BinaryIO) -> str:
+    """Copy all of a file; its checksum. What was written goes to the disk piece by piece: whoever
+    syncs a little meanwhile, as a recording does, would wait for all of a large file."""
     digest = hashlib.sha256()
+    unsynced = 0
     while data := file.read(_READ_BYTES):
         digest.update(data)
         out.write(data)
+        unsynced += len(data)
+        if unsynced >= _SYNC_BYTES:
+            out.flush()
+            os.fsync(out.fileno())
+            unsynced = 0
     return digest.hexdigest()
 
 

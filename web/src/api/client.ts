@@ -8,6 +8,7 @@ export type Edit = Schemas["EditRequest"]["edit"];
 export type Job = Schemas["JobView"];
 export type PageData = Schemas["PageView"];
 export type Word = Schemas["PlacedWord"];
+export type Clip = PageData["clips"][number];
 export type Splice = Schemas["SpliceView"];
 export type Marker = Schemas["MarkerView"];
 export type Recording = Schemas["Recording"];

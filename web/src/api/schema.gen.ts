@@ -1663,7 +1663,7 @@ export interface components {
              * Crossfade Frames
              * @default 480
              */
-            crossfade_frames: number;
+            crossfade_frames?: number;
         };
         /**
          * AddMarker
@@ -1682,12 +1682,12 @@ export interface components {
              * @default note
              * @enum {string}
              */
-            marks: "flag" | "gap" | "note" | "todo";
+            marks?: "flag" | "gap" | "note" | "todo";
             /**
              * Name
              * @default
              */
-            name: string;
+            name?: string;
         };
         /**
          * AddTrack
@@ -1706,7 +1706,7 @@ export interface components {
              * @default voice
              * @enum {string}
              */
-            track_kind: "voice" | "music";
+            track_kind?: "voice" | "music";
         };
         /**
          * AirView
@@ -1756,17 +1756,17 @@ export interface components {
              * Gain Db
              * @default 0
              */
-            gain_db: number;
+            gain_db?: number;
             /**
              * Q
              * @default 0.7
              */
-            q: number;
+            q?: number;
             /**
              * On
              * @default true
              */
-            on: boolean;
+            on?: boolean;
         };
         /**
          * Band
@@ -1805,12 +1805,12 @@ export interface components {
              * Under Lu
              * @default -18
              */
-            under_lu: number;
+            under_lu?: number;
             /**
              * Alone Lu
              * @default -4
              */
-            alone_lu: number;
+            alone_lu?: number;
         };
         /**
          * Chain
@@ -1823,7 +1823,7 @@ export interface components {
              *       "strength": 0.6
              *     }
              */
-            noise: components["schemas"]["Noise-Input"];
+            noise?: components["schemas"]["Noise-Input"];
             /**
              * @default {
              *       "on": false,
@@ -1831,19 +1831,19 @@ export interface components {
              *       "highest": 6
              *     }
              */
-            hum: components["schemas"]["Hum-Input"];
+            hum?: components["schemas"]["Hum-Input"];
             /**
              * @default {
              *       "on": false,
              *       "hz": 80
              *     }
              */
-            low_cut: components["schemas"]["LowCut-Input"];
+            low_cut?: components["schemas"]["LowCut-Input"];
             /**
              * Bands
              * @default []
              */
-            bands: components["schemas"]["Band-Input"][];
+            bands?: components["schemas"]["Band-Input"][];
             /**
              * @default {
              *       "on": false,
@@ -1852,7 +1852,7 @@ export interface components {
              *       "most_db": 6
              *     }
              */
-            de_ess: components["schemas"]["DeEss-Input"];
+            de_ess?: components["schemas"]["DeEss-Input"];
             /**
              * @default {
              *       "on": false,
@@ -1864,7 +1864,7 @@ export interface components {
              *       "make_up_db": 0
              *     }
              */
-            compressor: components["schemas"]["Compressor-Input"];
+            compressor?: components["schemas"]["Compressor-Input"];
         };
         /**
          * Chain
@@ -1950,7 +1950,7 @@ export interface components {
              * Shown
              * @default []
              */
-            shown: components["schemas"]["Stretch"][];
+            shown?: components["schemas"]["Stretch"][];
         };
         /**
          * ChangedView
@@ -2121,37 +2121,37 @@ export interface components {
              * On
              * @default false
              */
-            on: boolean;
+            on?: boolean;
             /**
              * Threshold Db
              * @default -13
              */
-            threshold_db: number;
+            threshold_db?: number;
             /**
              * Ratio
              * @default 3
              */
-            ratio: number;
+            ratio?: number;
             /**
              * Knee Db
              * @default 6
              */
-            knee_db: number;
+            knee_db?: number;
             /**
              * Attack Ms
              * @default 8
              */
-            attack_ms: number;
+            attack_ms?: number;
             /**
              * Release Ms
              * @default 150
              */
-            release_ms: number;
+            release_ms?: number;
             /**
              * Make Up Db
              * @default 0
              */
-            make_up_db: number;
+            make_up_db?: number;
         };
         /**
          * Compressor
@@ -2208,7 +2208,7 @@ export interface components {
              * Envelope
              * @default []
              */
-            envelope: components["schemas"]["Point"][];
+            envelope?: components["schemas"]["Point"][];
         };
         /**
          * CorrectAllRequest
@@ -2221,7 +2221,7 @@ export interface components {
              * Shown
              * @default []
              */
-            shown: components["schemas"]["Stretch"][];
+            shown?: components["schemas"]["Stretch"][];
             /** Old */
             old: string;
             /** New */
@@ -2243,7 +2243,7 @@ export interface components {
              * Name
              * @default
              */
-            name: string;
+            name?: string;
         };
         /**
          * CorrectWord
@@ -2296,7 +2296,7 @@ export interface components {
              * Crossfade Frames
              * @default 480
              */
-            crossfade_frames: number;
+            crossfade_frames?: number;
         };
         /**
          * CurvesRequest
@@ -2338,7 +2338,7 @@ export interface components {
              * Crossfade Frames
              * @default 480
              */
-            crossfade_frames: number;
+            crossfade_frames?: number;
         };
         /**
          * CutAlone
@@ -2361,7 +2361,7 @@ export interface components {
              * Crossfade Frames
              * @default 480
              */
-            crossfade_frames: number;
+            crossfade_frames?: number;
         };
         /**
          * CutMany
@@ -2380,12 +2380,12 @@ export interface components {
              * Crossfade Frames
              * @default 480
              */
-            crossfade_frames: number;
+            crossfade_frames?: number;
             /**
              * Name
              * @default
              */
-            name: string;
+            name?: string;
         };
         /**
          * DeEss
@@ -2397,22 +2397,22 @@ export interface components {
              * On
              * @default false
              */
-            on: boolean;
+            on?: boolean;
             /**
              * Hz
              * @default 6500
              */
-            hz: number;
+            hz?: number;
             /**
              * Threshold Db
              * @default -12
              */
-            threshold_db: number;
+            threshold_db?: number;
             /**
              * Most Db
              * @default 6
              */
-            most_db: number;
+            most_db?: number;
         };
         /**
          * DeEss
@@ -2452,7 +2452,7 @@ export interface components {
              * Shown
              * @default []
              */
-            shown: components["schemas"]["Stretch"][];
+            shown?: components["schemas"]["Stretch"][];
             /** Decisions */
             decisions: components["schemas"]["DecisionRequest"][];
         };
@@ -2472,7 +2472,7 @@ export interface components {
              * Attempt
              * @default -1
              */
-            attempt: number;
+            attempt?: number;
         };
         /**
          * Delay
@@ -2533,14 +2533,14 @@ export interface components {
              * Shown
              * @default []
              */
-            shown: components["schemas"]["Stretch"][];
+            shown?: components["schemas"]["Stretch"][];
             /** Edit */
             edit: components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["RideGain"] | components["schemas"]["FadeSpan"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetChain"] | components["schemas"]["Place"] | components["schemas"]["Record"] | components["schemas"]["ChooseTake"] | components["schemas"]["SetTags"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["SetSections"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["NameSpeaker"] | components["schemas"]["RenameSpeaker"];
             /**
              * Snap
              * @default true
              */
-            snap: boolean;
+            snap?: boolean;
         };
         /**
          * EpisodeOnShelf
@@ -2642,12 +2642,12 @@ export interface components {
              *       "id3_version": "2.3"
              *     }
              */
-            settings: components["schemas"]["ExportSettings"];
+            settings?: components["schemas"]["ExportSettings"];
             /**
              * Despite Damage
              * @default false
              */
-            despite_damage: boolean;
+            despite_damage?: boolean;
         };
         /**
          * ExportSettings
@@ -2658,7 +2658,7 @@ export interface components {
              * Format
              * @default mp3
              */
-            format: string;
+            format?: string;
             /** Kbits */
             kbits?: number | null;
             /**
@@ -2666,7 +2666,7 @@ export interface components {
              * @default 2.3
              * @enum {string}
              */
-            id3_version: "2.3" | "2.4";
+            id3_version?: "2.3" | "2.4";
         };
         /**
          * FadeSpan
@@ -2682,7 +2682,7 @@ export interface components {
              * Tracks
              * @default []
              */
-            tracks: string[];
+            tracks?: string[];
             /** Start */
             start: number;
             /** Frames */
@@ -2694,7 +2694,7 @@ export interface components {
              * @default round
              * @enum {string}
              */
-            shape: "round" | "straight" | "soft";
+            shape?: "round" | "straight" | "soft";
         };
         /**
          * FindRoomTone
@@ -2768,7 +2768,7 @@ export interface components {
              * Tracks
              * @default []
              */
-            tracks: string[];
+            tracks?: string[];
             /** Start */
             start: number;
             /** Frames */
@@ -2779,12 +2779,12 @@ export interface components {
              * Ramp Frames
              * @default 9600
              */
-            ramp_frames: number;
+            ramp_frames?: number;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
-            detail?: components["schemas"]["ValidationError"][];
+            detail: components["schemas"]["ValidationError"][];
         };
         /**
          * Health
@@ -2855,17 +2855,17 @@ export interface components {
              * On
              * @default false
              */
-            on: boolean;
+            on?: boolean;
             /**
              * Hz
              * @default 50
              */
-            hz: number;
+            hz?: number;
             /**
              * Highest
              * @default 6
              */
-            highest: number;
+            highest?: number;
         };
         /**
          * Hum
@@ -2994,7 +2994,7 @@ export interface components {
              * Shown
              * @default []
              */
-            shown: components["schemas"]["Stretch"][];
+            shown?: components["schemas"]["Stretch"][];
             /** To */
             to: number;
         };
@@ -3016,7 +3016,7 @@ export interface components {
              * Crossfade Frames
              * @default 480
              */
-            crossfade_frames: number;
+            crossfade_frames?: number;
         };
         /**
          * KeepingView
@@ -3054,7 +3054,7 @@ export interface components {
          */
         Landing: {
             /** At */
-            at?: number | null;
+            at: number | null;
             /**
              * Replacing
              * @default 0
@@ -3084,9 +3084,9 @@ export interface components {
             /** Measured */
             measured: boolean;
             /** Before */
-            before?: number | null;
+            before: number | null;
             /** After */
-            after?: number | null;
+            after: number | null;
             /**
              * Most Limiting Db
              * @default 0
@@ -3163,12 +3163,12 @@ export interface components {
              * On
              * @default false
              */
-            on: boolean;
+            on?: boolean;
             /**
              * Hz
              * @default 80
              */
-            hz: number;
+            hz?: number;
         };
         /**
          * LowCut
@@ -3242,7 +3242,7 @@ export interface components {
              * Crossfade Frames
              * @default 480
              */
-            crossfade_frames: number;
+            crossfade_frames?: number;
         };
         /**
          * MoveClip
@@ -3280,12 +3280,12 @@ export interface components {
              * Left
              * @default 0
              */
-            left: number;
+            left?: number;
             /**
              * Right
              * @default 0
              */
-            right: number;
+            right?: number;
         };
         /**
          * NameSpeaker
@@ -3332,7 +3332,7 @@ export interface components {
              *       "skip": 0
              *     }
              */
-            landing: components["schemas"]["Landing"];
+            landing?: components["schemas"]["Landing"];
         };
         /**
          * NewSetup
@@ -3360,12 +3360,12 @@ export interface components {
              * On
              * @default false
              */
-            on: boolean;
+            on?: boolean;
             /**
              * Strength
              * @default 0.6
              */
-            strength: number;
+            strength?: number;
         };
         /**
          * Noise
@@ -3418,7 +3418,7 @@ export interface components {
              * At Start
              * @default false
              */
-            at_start: boolean;
+            at_start?: boolean;
         };
         /**
          * OwnFiller
@@ -3481,7 +3481,7 @@ export interface components {
              * Crossfade Frames
              * @default 480
              */
-            crossfade_frames: number;
+            crossfade_frames?: number;
         };
         /**
          * PieceKept
@@ -3515,25 +3515,25 @@ export interface components {
              * Track Name
              * @default Voice
              */
-            track_name: string;
+            track_name?: string;
             /**
              * Track Kind
              * @default voice
              * @enum {string}
              */
-            track_kind: "voice" | "music";
+            track_kind?: "voice" | "music";
             /** At */
             at?: number | null;
             /**
              * Insert
              * @default false
              */
-            insert: boolean;
+            insert?: boolean;
             /**
              * Gain Db
              * @default 0
              */
-            gain_db: number;
+            gain_db?: number;
         };
         /**
          * PlaceView
@@ -3621,24 +3621,24 @@ export interface components {
              * Skip
              * @default 0
              */
-            skip: number;
+            skip?: number;
             /** At */
             at?: number | null;
             /**
              * Replacing
              * @default 0
              */
-            replacing: number;
+            replacing?: number;
             /**
              * Alongside
              * @default false
              */
-            alongside: boolean;
+            alongside?: boolean;
             /**
              * Markers
              * @default []
              */
-            markers: components["schemas"]["MarkerAt"][];
+            markers?: components["schemas"]["MarkerAt"][];
         };
         /**
          * RecordedTake
@@ -3653,7 +3653,7 @@ export interface components {
              * Gain Db
              * @default 0
              */
-            gain_db: number;
+            gain_db?: number;
         };
         /**
          * Recording
@@ -3679,11 +3679,11 @@ export interface components {
             /** Frames */
             frames: number;
             /** Guest */
-            guest?: string | null;
+            guest: string | null;
             /** Beside */
-            beside?: string | null;
+            beside: string | null;
             /** Whole */
-            whole?: number | null;
+            whole: number | null;
         };
         /**
          * ReductionRequest
@@ -3803,7 +3803,7 @@ export interface components {
              * Name
              * @default
              */
-            name: string;
+            name?: string;
         };
         /**
          * RideRequest
@@ -3825,17 +3825,17 @@ export interface components {
              * Share
              * @default 0.8
              */
-            share: number;
+            share?: number;
             /**
              * Most Db
              * @default 8
              */
-            most_db: number;
+            most_db?: number;
             /**
              * Rate Db S
              * @default 10
              */
-            rate_db_s: number;
+            rate_db_s?: number;
         };
         /**
          * RoomToneView
@@ -3872,7 +3872,7 @@ export interface components {
              * Name
              * @default
              */
-            name: string;
+            name?: string;
         };
         /**
          * SectionView
@@ -3914,7 +3914,7 @@ export interface components {
              * Crossfade Frames
              * @default 480
              */
-            crossfade_frames: number;
+            crossfade_frames?: number;
         };
         /**
          * SetChain
@@ -3933,7 +3933,7 @@ export interface components {
              * Name
              * @default
              */
-            name: string;
+            name?: string;
         };
         /**
          * SetClip
@@ -3996,7 +3996,7 @@ export interface components {
              * Ceiling Dbtp
              * @default -1
              */
-            ceiling_dbtp: number;
+            ceiling_dbtp?: number;
         };
         /**
          * SetScript
@@ -4042,7 +4042,7 @@ export interface components {
              * Own Fillers
              * @default []
              */
-            own_fillers: components["schemas"]["OwnFiller-Input"][];
+            own_fillers?: components["schemas"]["OwnFiller-Input"][];
         };
         /**
          * SetSplice
@@ -4147,7 +4147,7 @@ export interface components {
              * Tracks
              * @default []
              */
-            tracks: string[];
+            tracks?: string[];
             /** Start */
             start: number;
             /** Frames */
@@ -4358,7 +4358,7 @@ export interface components {
              * Tracks
              * @default []
              */
-            tracks: string[];
+            tracks?: string[];
         };
         /**
          * Stretch
@@ -4426,11 +4426,11 @@ export interface components {
              */
             album_artist: string;
             /** Season */
-            season?: number | null;
+            season: number | null;
             /** Episode */
-            episode?: number | null;
+            episode: number | null;
             /** Year */
-            year?: number | null;
+            year: number | null;
             /**
              * Genre
              * @default
@@ -4500,37 +4500,37 @@ export interface components {
              * Cuts
              * @default []
              */
-            cuts: components["schemas"]["SpanToCut"][];
+            cuts?: components["schemas"]["SpanToCut"][];
             /**
              * Covers
              * @default []
              */
-            covers: components["schemas"]["SpanToCover"][];
+            covers?: components["schemas"]["SpanToCover"][];
             /**
              * Levels
              * @default []
              */
-            levels: components["schemas"]["SpanToLevel"][];
+            levels?: components["schemas"]["SpanToLevel"][];
             /**
              * Restores
              * @default []
              */
-            restores: number[];
+            restores?: number[];
             /**
              * Keep
              * @default []
              */
-            keep: components["schemas"]["Kept"][];
+            keep?: components["schemas"]["Kept"][];
             /**
              * Unkeep
              * @default []
              */
-            unkeep: components["schemas"]["Kept"][];
+            unkeep?: components["schemas"]["Kept"][];
             /**
              * Name
              * @default
              */
-            name: string;
+            name?: string;
         };
         /**
          * TidyRequest
@@ -4543,7 +4543,7 @@ export interface components {
              * Shown
              * @default []
              */
-            shown: components["schemas"]["Stretch"][];
+            shown?: components["schemas"]["Stretch"][];
             /**
              * How
              * @enum {string}
@@ -4675,9 +4675,9 @@ export interface components {
             /** Error Type */
             type: string;
             /** Input */
-            input?: unknown;
+            input: unknown;
             /** Context */
-            ctx?: Record<string, never>;
+            ctx: Record<string, never>;
         };
         /**
          * Whistle

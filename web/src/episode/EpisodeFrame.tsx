@@ -2,38 +2,25 @@
 import { Box, Button, Flex, HStack, Spinner, Text } from "@chakra-ui/react";
 import { lazy, memo, Suspense, useCallback, useDeferredValue, useEffect, useState } from "react";
 import { Link, NavLink, useParams } from "react-router";
+import { useContext, useKeys } from "../actions/keys";
 import type { Episode } from "../api/client";
 import { useEpisode, useStep } from "../api/queries";
-import { useView } from "../page/view";
 import { open } from "../playback/player";
-import { Transport, TransportSpace } from "../playback/Transport";
-import { EditStage } from "../stages/edit/EditStage";
+import { STAGES, type Stage } from "../stages";
+import { DropArea } from "../stages/AddSound";
 import { ModeButton } from "../theme/ModeButton";
-import { DropArea } from "./AddSound";
-import { useContext, useKeys } from "./keys";
+import { useView } from "../view/view";
 import { StaleDialog } from "./StaleDialog";
 import { Told } from "./Told";
+import { Transport, TransportSpace } from "./Transport";
 
-// Loaded when they are first gone to, or once the Page stands: it comes first.
-const loadRecord = () => import("../stages/record/RecordStage");
-const loadSound = () => import("../stages/sound/SoundStage");
-const loadLoudness = () => import("../stages/loudness/LoudnessStage");
-const loadRelease = () => import("../stages/release/ReleaseStage");
 const loadKeySheet = () => import("./KeySheet");
-const RecordStage = lazy(() => loadRecord().then((m) => ({ default: m.RecordStage })));
-const SoundStage = lazy(() => loadSound().then((m) => ({ default: m.SoundStage })));
-const LoudnessStage = lazy(() => loadLoudness().then((m) => ({ default: m.LoudnessStage })));
-const ReleaseStage = lazy(() => loadRelease().then((m) => ({ default: m.ReleaseStage })));
 const KeySheet = lazy(() => loadKeySheet().then((m) => ({ default: m.KeySheet })));
 const REST_AFTER_MS = 2500;
 
-const STAGES = [
-  { path: "record", name: "Record" },
-  { path: "edit", name: "Edit" },
-  { path: "sound", name: "Sound" },
-  { path: "loudness", name: "Loudness" },
-  { path: "release", name: "Release" },
-] as const;
+/** Once the Page stands, which comes first, what else there is is fetched. */
+const LATER = [...STAGES.flatMap(({ load }) => load ?? []), loadKeySheet];
+const PAGE = STAGES.find(({ page }) => page) as Stage;
 
 export function EpisodeFrame() {
   const { episodeId, stage } = useParams();
@@ -45,14 +32,13 @@ export function EpisodeFrame() {
   const showSheet = useCallback(() => setSheet(true), []);
   const context = useContext(episode, showSheet);
   const calmContext = useDeferredValue(context) ?? context;
-  const onPage = stage === "edit" || !stage;
+  const { path, Shown, page } = STAGES.find((one) => one.path === stage) ?? PAGE;
   const standing = useView((v) => v.standing);
-  useKeys(context, onPage);
+  useKeys(context, path);
 
   useEffect(() => {
     const timer = setTimeout(() => {
-      for (const load of [loadRecord, loadSound, loadLoudness, loadRelease, loadKeySheet])
-        void load();
+      for (const load of LATER) void load();
     }, REST_AFTER_MS);
     return () => clearTimeout(timer);
   }, []);
@@ -85,21 +71,11 @@ export function EpisodeFrame() {
       <Told episode={episode} />
       <DropArea episode={around}>
         <Suspense fallback={<Box flex="1" />}>
-          {stage === "record" ? (
-            <RecordStage episode={episode} />
-          ) : stage === "sound" ? (
-            <SoundStage episode={episode} />
-          ) : stage === "loudness" ? (
-            <LoudnessStage episode={episode} />
-          ) : stage === "release" ? (
-            <ReleaseStage episode={episode} />
-          ) : (
-            calmContext && <EditStage context={calmContext} />
-          )}
+          {context && calmContext && <Shown context={page ? calmContext : context} />}
         </Suspense>
       </DropArea>
-      {standing || !onPage || around.frames === 0 ? (
-        <Transport episode={around} zoomable={onPage} />
+      {standing || !page || around.frames === 0 ? (
+        <Transport episode={around} zoomable={page === true} />
       ) : (
         <TransportSpace />
       )}

@@ -1,23 +1,9 @@
 /** The sheet of keys, and where they are changed. */
 import { Box, Button, CloseButton, Dialog, Flex, Kbd, Portal, Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
-import { ACTIONS, type Action } from "./actions";
-import { chooseKey, keysOf, pressed, spoken, useChosenKeys, usualKeys } from "./keys";
-
-const GROUPS = ["Play", "Go", "Select", "Edit", "Snags", "Gain", "Mark", "Look"] as const;
-
-const RECORDING = [
-  ["R", "While recording: pause, go on"],
-  ["F", "While recording: flag a mistake"],
-  ["↓ ↑", "While recording: on and back in the script"],
-] as const;
-
-const SOUND = [
-  ["L", "Sound: hear the voice again and again"],
-  ["U", "Sound: untouched, made as loud"],
-  ["O", "Sound: only what noise reduction takes out"],
-  ["B", "Sound: between two settings"],
-] as const;
+import { ACTIONS } from "../actions";
+import { type Action, GROUPS } from "../actions/action";
+import { chooseKey, keysOf, pressed, spoken, useChosenKeys, usualKeys } from "../actions/keys";
 
 export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void }) {
   const chosen = useChosenKeys((k) => k.chosen);
@@ -77,14 +63,6 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
                     ))}
                   </Box>
                 ))}
-                {[...RECORDING, ...SOUND].map(([key, says]) => (
-                  <Flex key={key} gap="3" fontSize="13px" py="2px" breakInside="avoid">
-                    <Box w="116px" flexShrink="0">
-                      <Kbd>{key}</Kbd>
-                    </Box>
-                    {says}
-                  </Flex>
-                ))}
               </Box>
             </Dialog.Body>
             <Dialog.Footer pt="2">
@@ -94,7 +72,7 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
                 disabled={Object.keys(chosen).length === 0}
                 onClick={() => usualKeys()}
               >
-                The usual keys again
+                Reset keys
               </Button>
             </Dialog.Footer>
             <Dialog.CloseTrigger asChild>
@@ -142,7 +120,7 @@ function KeyRow({ says, keys, changed, waiting, onChange, onUsual }: RowProps) {
       <Text flex="1">{says}</Text>
       {changed && (
         <Button size="2xs" variant="ghost" onClick={onUsual}>
-          Usual
+          Reset
         </Button>
       )}
     </Flex>

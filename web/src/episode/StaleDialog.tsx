@@ -35,7 +35,7 @@ export function StaleDialog() {
                 Make my change all the same
               </Button>
               <Button colorPalette="pine" onClick={close}>
-                Leave it, look first
+                Cancel, look first
               </Button>
             </Dialog.Footer>
           </Dialog.Content>

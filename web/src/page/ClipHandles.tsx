@@ -3,13 +3,11 @@
  * All of it can also be typed in the clip's card beside the Page.
  */
 import type { PointerEvent } from "react";
-import type { Edit, Episode, PageData } from "../api/client";
+import type { Clip, Edit, Episode, PageData } from "../api/client";
 import { seconds } from "../time";
 import { snapped } from "./snap";
 import { useDrag } from "./useDrag";
 import { under } from "./usePointer";
-
-export type Clip = PageData["clips"][number];
 
 interface Props {
   clip: Clip;

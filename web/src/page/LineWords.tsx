@@ -9,9 +9,9 @@ import { type Edit, type Episode, type PageData, RATE, type Splice } from "../ap
 import { inkOf } from "../theme/colours";
 import { useMode } from "../theme/mode";
 import { seconds } from "../time";
+import { holds, type Span, useView } from "../view/view";
 import { type Item, layOut, type Placed, ROW_PX, textWidth, turnsOf } from "./layout";
 import { OnLine } from "./OnLine";
-import { holds, type Span, useView } from "./view";
 
 interface Line {
   episode: Episode;
@@ -241,7 +241,6 @@ function AirHere({ item, style, onEdit }: OtherProps) {
       start: item.start,
       frames: item.end - item.start,
       to_frames: Math.round(length * RATE),
-      crossfade_frames: 480,
     });
   };
   const chip = (
@@ -262,7 +261,7 @@ function AirHere({ item, style, onEdit }: OtherProps) {
   return (
     <OnLine trigger={chip}>
       <Text fontSize="12px" color="quiet" mb="1">
-        Nobody speaks for {item.text}. Make it
+        Nobody speaks for {item.text}. Set it to
       </Text>
       <HStack gap="1">
         {AIR_LENGTHS.map((length) => (

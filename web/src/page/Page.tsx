@@ -10,16 +10,16 @@ import {
   useRef,
   useState,
 } from "react";
+import { moveTo } from "../actions/moving";
 import { type Edit, type Episode, RATE } from "../api/client";
 import { inView, useEdit, useEpisode, useEpisodeAt } from "../api/queries";
-import { moveTo } from "../episode/actions";
 import { columnsOf, linesAStretch, lineWidth } from "../measures";
 import { position, usePlayer } from "../playback/player";
-import { fetchStretch, useSkyline, useStretch, useWave } from "./data";
+import { fetchStretch, useSkyline, useStretch, useWave } from "../view/data";
+import { type Span, useView } from "../view/view";
 import { type LandingMark, PageLine } from "./PageLine";
 import { Spine } from "./Spine";
 import { under, usePointer } from "./usePointer";
-import { type Span, useView } from "./view";
 
 /** How many stretches on either side of those in view are fetched. */
 const AHEAD = 2;

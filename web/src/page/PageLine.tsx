@@ -1,15 +1,16 @@
 /** One line of the Page: some seconds of every track that sounds there, and the words under it. */
 import { Box } from "@chakra-ui/react";
 import { memo, useEffect, useMemo, useRef } from "react";
-import type { Edit, Episode, PageData, Splice } from "../api/client";
+import type { Clip, Edit, Episode, PageData, Splice } from "../api/client";
 import type { Skyline } from "../api/stretch";
 import { GUTTER_PX } from "../measures";
 import { position, usePlayer } from "../playback/player";
 import { inkOf, palette } from "../theme/colours";
 import { useMode } from "../theme/mode";
 import { clock, seconds } from "../time";
+import type { Wave } from "../view/data";
+import { useView } from "../view/view";
 import { ClipHandles } from "./ClipHandles";
-import type { Wave } from "./data";
 import { skylinePath, wavePath } from "./draw";
 import { GainLine } from "./GainLine";
 import { StripWords, Turns } from "./LineWords";
@@ -17,7 +18,6 @@ import { flowing } from "./layout";
 import { MarkerFlag } from "./MarkerFlag";
 import { SpliceMark } from "./SpliceMark";
 import { useDrag } from "./useDrag";
-import { useView } from "./view";
 import "./page.css";
 
 const STRIP_PX = 46;
@@ -419,7 +419,7 @@ function within(span: { start: number; frames: number }, { start, frames, width 
 }
 
 /** Room tone that was put in: a hatched ground under its sound. */
-function ToneFill({ clip, ...line }: LineSpan & { clip: PageData["clips"][number] }) {
+function ToneFill({ clip, ...line }: LineSpan & { clip: Clip }) {
   return (
     <div
       data-tone={clip.start}

@@ -1,12 +1,13 @@
 /** The menu of the Page: what can be done with the selection, or here. */
 import { Box, Menu, Portal } from "@chakra-ui/react";
 import type { ReactNode } from "react";
-import { ACTIONS, type Context } from "../episode/actions";
-import { keysOf, spoken, useChosenKeys } from "../episode/keys";
+import { ACTIONS } from "../actions";
+import type { Context } from "../actions/action";
+import { keysOf, spoken, useChosenKeys } from "../actions/keys";
 import { place } from "../playback/player";
 import { complain } from "../theme/toaster";
+import { useView } from "../view/view";
 import { under } from "./usePointer";
-import { useView } from "./view";
 
 export function PageMenu({ context, children }: { context: Context; children: ReactNode }) {
   return (

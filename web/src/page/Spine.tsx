@@ -15,9 +15,9 @@ import { SPINE_PX } from "../measures";
 import { inkOf } from "../theme/colours";
 import { useMode } from "../theme/mode";
 import { clock } from "../time";
+import { useView } from "../view/view";
 import { drawSpine, prepare } from "./draw";
 import { MARKER_COLOURS } from "./MarkerFlag";
-import { useView } from "./view";
 
 const BAR_PX = 46;
 const SETTLED_MS = 300;

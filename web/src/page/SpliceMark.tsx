@@ -4,14 +4,14 @@
  */
 import { Box, Button, HStack, Input, SimpleGrid, Text } from "@chakra-ui/react";
 import { cloneElement, useEffect } from "react";
+import { acrossOf } from "../actions/places";
 import { type Edit, RATE, type Splice } from "../api/client";
-import { acrossOf } from "../episode/actions";
 import { loop, playAround, playRestored, stop, usePlayer } from "../playback/player";
 import { named, Pick } from "../theme/Pick";
 import { seconds } from "../time";
+import { useView } from "../view/view";
 import { OnLine } from "./OnLine";
 import { useDrag } from "./useDrag";
-import { useView } from "./view";
 
 interface Props {
   splice: Splice;

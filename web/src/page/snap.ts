@@ -1,7 +1,6 @@
 /** Where something that is moved comes to rest: at the playhead, at an end of a clip, at a word. */
-import type { PageData } from "../api/client";
+import type { Clip, PageData } from "../api/client";
 import { position } from "../playback/player";
-import type { Clip } from "./ClipHandles";
 
 /** `frame`, or the place of note nearest to it within `reach` frames. */
 export function snapped(frame: number, reach: number, page: PageData, except: Clip): number {

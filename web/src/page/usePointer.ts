@@ -4,11 +4,11 @@
  * the playhead. A finger that moves scrolls; one that rests on a word selects it.
  */
 import { type PointerEvent, useRef } from "react";
+import { stretchAround } from "../actions/places";
 import type { Episode } from "../api/client";
-import { stretchAround } from "../episode/actions";
 import { place, position, usePlayer } from "../playback/player";
 import { complain } from "../theme/toaster";
-import { type Span, useView } from "./view";
+import { type Span, useView } from "../view/view";
 
 interface Here {
   span: Span;

@@ -40,7 +40,7 @@ interface WithSink {
 
 export const canChooseOutput = () => "setSinkId" in AudioContext.prototype;
 
-/** Send everything to an output device ("" is the machine's own choice). */
+/** Send everything to an output device ("" is the system default). */
 export async function setOutput(id: string): Promise<void> {
   await (audio() as WithSink).setSinkId?.(id).catch(() => {
     throw new Problem("That output is not plugged in. Sound goes where it went before.", 0);

@@ -66,7 +66,7 @@ export interface Opened {
   close: () => void;
 }
 
-/** Open a device ("" is the machine's own choice); `onGone` is called if it goes away. */
+/** Open a device ("" is the system default); `onGone` is called if it goes away. */
 export async function openDevice(
   context: AudioContext,
   id: string,

@@ -72,7 +72,7 @@ export function Shelf() {
             </Text>
             <NameForm
               label="Name of the show"
-              action="Make it"
+              action="Create"
               onSet={async (name) => {
                 if (await add(name)) setNaming(false);
               }}
@@ -148,7 +148,7 @@ function ShowShelf({ show }: { show: Show }) {
         <Box py="3">
           <NameForm
             label="Title of the episode"
-            action="Make it"
+            action="Create"
             onSet={async (title) => {
               const made = await carry(
                 take(
@@ -316,7 +316,7 @@ function NameForm({ label, action, initial = "", onSet, onCancel }: NameFormProp
         </Button>
         {onCancel && (
           <Button size="sm" variant="ghost" onClick={onCancel}>
-            Leave it
+            Cancel
           </Button>
         )}
       </HStack>

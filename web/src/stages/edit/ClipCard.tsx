@@ -1,17 +1,16 @@
 /** The clip under the playhead, on the track that is acted on: all that can be dragged, typed. */
 import { Button, HStack, Input, SimpleGrid, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
-import { client, type PageData, RATE, take } from "../../api/client";
-import { type Context, trackOf } from "../../episode/actions";
+import type { Context } from "../../actions/action";
+import { trackOf } from "../../actions/selection";
+import { type Clip, client, RATE, take } from "../../api/client";
 import { SHAPES } from "../../page/SpliceMark";
-import { useView } from "../../page/view";
 import { usePlayer } from "../../playback/player";
 import { named, Pick } from "../../theme/Pick";
 import { seconds } from "../../time";
+import { useView } from "../../view/view";
 import { Card } from "../Panel";
 import { Time } from "./Selected";
-
-type Clip = PageData["clips"][number];
 
 export function ClipCard({ context }: { context: Context }) {
   const { episode } = context;

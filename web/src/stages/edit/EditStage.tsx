@@ -2,12 +2,12 @@
 import { Box, Flex, HStack, Text } from "@chakra-ui/react";
 import { type KeyboardEvent, memo, useDeferredValue } from "react";
 import { flushSync } from "react-dom";
+import type { Context } from "../../actions/action";
 import type { Episode } from "../../api/client";
-import { AddButton } from "../../episode/AddSound";
-import type { Context } from "../../episode/actions";
 import { Page } from "../../page/Page";
 import { PageMenu } from "../../page/PageMenu";
-import { useView } from "../../page/view";
+import { useView } from "../../view/view";
+import { AddButton } from "../AddSound";
 import { Panel } from "../Panel";
 import { Find } from "./Find";
 import { History } from "./History";

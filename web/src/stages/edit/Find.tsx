@@ -2,11 +2,11 @@
 import { Box, Button, Flex, HStack, Input, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
+import type { Context } from "../../actions/action";
 import { client, take } from "../../api/client";
-import type { Context } from "../../episode/actions";
-import { useView } from "../../page/view";
 import { place, playAround, position } from "../../playback/player";
 import { clock } from "../../time";
+import { useView } from "../../view/view";
 import { Ticked, useLeftOut } from "./Ticked";
 
 export function Find({ context }: { context: Context }) {
@@ -42,7 +42,6 @@ export function Find({ context }: { context: Context }) {
       kind: "cut_many",
       spans: chosen.map((h) => ({ start: h.start, frames: h.frames })),
       name: `Cut “${text.trim()}” ${chosen.length} ${chosen.length === 1 ? "time" : "times"}`,
-      crossfade_frames: 480,
     });
     kept.clear();
     useView.getState().select(null);

@@ -1,7 +1,7 @@
 /** Sections and markers by name and time: gone to, renamed, moved, taken away. */
 import { Box, Button, Flex, IconButton, Input, Text } from "@chakra-ui/react";
 import { X } from "lucide-react";
-import type { Context } from "../../episode/actions";
+import type { Context } from "../../actions/action";
 import { MARKER_COLOURS, MARKER_NAMES } from "../../page/MarkerFlag";
 import { place } from "../../playback/player";
 import { Time } from "./Selected";

@@ -3,10 +3,10 @@ import { Box, Button, Flex, HStack, Text } from "@chakra-ui/react";
 import { useRef } from "react";
 import { type Episode, RATE, takeBytes } from "../../api/client";
 import { useEdit, useRoomTone } from "../../api/queries";
-import { AddButton } from "../../episode/AddSound";
 import { playTake } from "../../playback/player";
 import { announce, complain } from "../../theme/toaster";
 import { clock, figure, seconds } from "../../time";
+import { AddButton } from "../AddSound";
 import { Heading } from "../Panel";
 
 /** In so short a recording, five seconds, no room tone is missed. */

@@ -1,9 +1,9 @@
 /** Who says what is selected: who the track is named after, or somebody else at the same microphone. */
 import { Button, HStack, Input, Text } from "@chakra-ui/react";
 import { useState } from "react";
+import { trackOf } from "../../actions/selection";
 import type { Episode, Word } from "../../api/client";
 import { useEdit } from "../../api/queries";
-import { trackOf } from "../../episode/actions";
 
 /** Words as stretches of the takes that they are from. */
 function runsOf(words: Word[]) {

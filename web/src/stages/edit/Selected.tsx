@@ -2,17 +2,19 @@
 import { Box, Button, Flex, HStack, Input, Text } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { memo, type ReactNode, useDeferredValue, useState } from "react";
+import { ACTIONS } from "../../actions";
+import type { Context } from "../../actions/action";
+import { keysOf, spoken, useChosenKeys } from "../../actions/keys";
+import { trackOf } from "../../actions/selection";
 import { type Episode, RATE, type Word } from "../../api/client";
 import { useCorrectAll, useEdit } from "../../api/queries";
-import { ACTIONS, type Context, trackOf } from "../../episode/actions";
-import { keysOf, spoken, useChosenKeys } from "../../episode/keys";
-import { fetchWords } from "../../page/data";
-import { holds, type Span, useView } from "../../page/view";
 import { inkOf } from "../../theme/colours";
 import { useMode } from "../../theme/mode";
 import { Pick } from "../../theme/Pick";
 import { complain } from "../../theme/toaster";
 import { clock, parseClock, seconds } from "../../time";
+import { fetchWords } from "../../view/data";
+import { holds, type Span, useView } from "../../view/view";
 import { Card, Heading } from "../Panel";
 import { SaidBy } from "./SaidBy";
 
@@ -58,7 +60,7 @@ const Chosen = memo(function Chosen({
               Add air
             </Do>
             <Do context={context} id="paste">
-              Put in
+              Paste
             </Do>
           </HStack>
         </Card>

@@ -1,15 +1,15 @@
 /** Snags: what the listener should not hear, one after another, each settled by one key. */
 import { Box, Button, Flex, HStack, Input, Text } from "@chakra-ui/react";
 import { memo, type ReactNode, useEffect, useState } from "react";
+import type { Context } from "../../actions/action";
+import { hear, KINDS, listed, type Option, optionsOf, settle, show } from "../../actions/deciding";
 import type { Snags as All, Episode, Snag } from "../../api/client";
 import { useEdit, useReopen, useSnags } from "../../api/queries";
-import type { Context } from "../../episode/actions";
-import { type SnagsOf, useView } from "../../page/view";
 import { play } from "../../playback/player";
-import { hear, KINDS, listed, type Option, optionsOf, settle, show } from "../../snags/deciding";
 import { Pick } from "../../theme/Pick";
 import { complain } from "../../theme/toaster";
 import { clock, seconds } from "../../time";
+import { type SnagsOf, useView } from "../../view/view";
 import { Card } from "../Panel";
 import { HeldAgainstScript } from "./Held";
 import { Ticked, useLeftOut } from "./Ticked";
@@ -185,13 +185,13 @@ function Chosen({ context, snag }: { context: Context; snag: Snag }) {
               px="2"
               variant="ghost"
               onClick={() => hear(snag, options[0] ?? null)}
-              title="As it would be with what is proposed"
+              title="What it sounds like with what is proposed"
             >
-              Hear it settled <Key>H</Key>
+              Hear the result <Key>H</Key>
             </Button>
           )}
           <Button size="xs" px="2" variant="ghost" onClick={() => hear(snag, null)}>
-            As it is
+            Hear the original
           </Button>
         </HStack>
       </Card>

@@ -1,12 +1,12 @@
 /** Tidying: a whole pass, told before it is made, and made in one step. */
 import { Button, Dialog, Flex, Portal, Text } from "@chakra-ui/react";
 import { useState } from "react";
+import { KINDS } from "../../actions/deciding";
 import type { Episode, Snags } from "../../api/client";
 import { useTidy } from "../../api/queries";
-import { useView } from "../../page/view";
-import { KINDS } from "../../snags/deciding";
 import { announce } from "../../theme/toaster";
 import { clock, seconds } from "../../time";
+import { useView } from "../../view/view";
 
 type Pass = Snags["tidy"][number];
 
@@ -66,7 +66,7 @@ export function TidyButton({ episode, tidy }: { episode: Episode; tidy: Pass }) 
               </Dialog.Body>
               <Dialog.Footer>
                 <Button variant="outline" onClick={() => setOpen(false)}>
-                  Leave it
+                  Cancel
                 </Button>
                 <Button
                   colorPalette="pine"

@@ -1,11 +1,12 @@
 /** The tracks: name, colour, gain, mute, solo, order; add one, or take one out. */
 import { Box, Button, Flex, HStack, IconButton, Input, NativeSelect, Text } from "@chakra-ui/react";
 import { ArrowDown, ArrowUp, Trash2 } from "lucide-react";
+import type { Context } from "../../actions/action";
+import { trackOf } from "../../actions/selection";
 import type { Episode } from "../../api/client";
-import { type Context, trackOf } from "../../episode/actions";
-import { useView } from "../../page/view";
 import { COLOURS, type Colour, inkOf, swatch } from "../../theme/colours";
 import { useMode } from "../../theme/mode";
+import { useView } from "../../view/view";
 import { ClipCard, Typed } from "./ClipCard";
 
 type Track = Episode["tracks"][number];

@@ -1,6 +1,8 @@
 /** Loudness: sections before and after, the curve against the target, and evening out. */
+
 import { Box, Button, Flex, Input, NativeSelect, Table, Text } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
+import type { Context } from "../../actions/action";
 import { client, type Episode, type Levels, RATE, type Schemas, take } from "../../api/client";
 import {
   startRide,
@@ -17,7 +19,7 @@ import { clock, figure, parseClock } from "../../time";
 import { Card, Heading, Panel } from "../Panel";
 import { Curve } from "./Curve";
 
-export function LoudnessStage({ episode }: { episode: Episode }) {
+export function LoudnessStage({ context: { episode } }: { context: Context }) {
   const { data: levels } = useLevels(episode.id, episode.revision);
   const { data: jobs } = useJobs(episode.id);
   const current = levels?.revision === episode.revision;
@@ -212,10 +214,10 @@ function Sections({ episode, levels }: { episode: Episode; levels: Levels | unde
                     size="xs"
                     variant="ghost"
                     color="quiet"
-                    title="Join it to the section before"
+                    title="Merge this section with the one before"
                     onClick={() => set(starts.filter((_, k) => k !== i))}
                   >
-                    Join up
+                    Merge with previous
                   </Button>
                 )}
               </Table.Cell>
@@ -321,7 +323,7 @@ function Riding({ episode }: { episode: Episode }) {
           loading={Boolean(busy)}
           onClick={() => start({ riding: { share: share / 100, most_db: most, rate_db_s: rate } })}
         >
-          Bring phrases nearer
+          Even out phrases
         </Button>
         <Text mt="2" fontSize="12px" color="quiet">
           Writes gain points on each voice, on top of those that are there. See and change them on

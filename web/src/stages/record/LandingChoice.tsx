@@ -1,11 +1,11 @@
 /** Where a recording will go, in words, before it is made. */
 import { RadioGroup, Stack, Text } from "@chakra-ui/react";
 import type { Episode, Landing } from "../../api/client";
-import { useView } from "../../page/view";
 import { usePlayer } from "../../playback/player";
+import { chooseWay, useLanding, type Way } from "../../record/landing";
 import { clock, seconds } from "../../time";
+import { useView } from "../../view/view";
 import { Card } from "../Panel";
-import { chooseWay, useLanding, type Way } from "./landing";
 
 export function LandingChoice({ episode, tracks }: { episode: Episode; tracks: string[] }) {
   const at = usePlayer((p) => p.at);

@@ -71,7 +71,7 @@ export function Microphones({ choice, guest, judge = "/api/microphone-check" }: 
             </>
           ) : (
             <Text fontSize="13px" color="quiet">
-              It is off.
+              Microphone off
             </Text>
           )}
         </Card>
@@ -218,7 +218,7 @@ interface TickProps {
 }
 
 /** Of devices: none in particular. */
-export const OWN_CHOICE = ["", "The machine’s own choice"] as const;
+export const OWN_CHOICE = ["", "System default"] as const;
 
 export function Tick({ on, onSet, children, disabled }: TickProps) {
   return (

@@ -1,9 +1,13 @@
 /** Record: microphones and their levels, where it lands, and the recording while it is made. */
+
 import { Box, Button, Flex, HStack, NativeSelect, Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
+import type { Context } from "../../actions/action";
+import { useProvided } from "../../actions/provided";
 import { type Episode, RATE } from "../../api/client";
 import { closeMicrophones } from "../../record/capture";
+import { useLanding } from "../../record/landing";
 import {
   addWithout,
   callOff,
@@ -24,13 +28,12 @@ import { LandingLines } from "./LandingLines";
 import { LevelMeter } from "./LevelMeter";
 import { Listening } from "./Listening";
 import { LiveLines } from "./LiveLines";
-import { useLanding } from "./landing";
 import { Microphones } from "./Microphones";
 import { Reading, ScriptCard } from "./Script";
 import { Unfinished } from "./Unfinished";
 import { useMicrophones } from "./useMicrophones";
 
-export function RecordStage({ episode }: { episode: Episode }) {
+export function RecordStage({ context: { episode } }: { context: Context }) {
   const phase = useTape((t) => t.phase);
   const busy = useTape((t) => t.recording) !== null;
   const elsewhere = useTape((t) => t.episode) !== episode.id && busy;
@@ -327,21 +330,10 @@ function Advice() {
   );
 }
 
-/** R records, pauses and goes on; F flags. */
 function useRecordKeys(busy: boolean) {
-  useEffect(() => {
-    const press = (event: KeyboardEvent) => {
-      const on = event.target as HTMLElement;
-      if (on.closest("input, textarea, select, [role=dialog]")) return;
-      if (event.ctrlKey || event.metaKey || event.altKey || event.repeat) return;
-      const { phase } = useTape.getState();
-      if (event.key.toLowerCase() === "f" && phase === "recording") flag();
-      if (event.key.toLowerCase() === "r" && busy) {
-        if (phase === "recording") void pause();
-        else void goOn();
-      }
-    };
-    addEventListener("keydown", press);
-    return () => removeEventListener("keydown", press);
-  }, [busy]);
+  const recording = () => useTape.getState().phase === "recording";
+  useProvided({
+    "record-flag": () => recording() && flag(),
+    "record-pause": () => busy && void (recording() ? pause() : goOn()),
+  });
 }

@@ -1,6 +1,8 @@
 /** The script or notes: written beforehand, read in large type while recording, the place kept. */
+
 import { Box, Button, CloseButton, Dialog, Flex, Portal, Text, Textarea } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
+import { useProvided } from "../../actions/provided";
 import type { Episode } from "../../api/client";
 import { useEdit, useScript } from "../../api/queries";
 import { recallPlace, rememberPlace } from "../../record/remembered";
@@ -100,23 +102,12 @@ export function Reading({ episode }: { episode: Episode }) {
   useEffect(() => {
     if (place >= 0) here.current?.scrollIntoView({ block: "center", behavior: "smooth" });
   }, [place]);
-  useEffect(() => {
-    if (last < 0) return;
-    const press = (event: KeyboardEvent) => {
-      const on = event.target as HTMLElement;
-      if (on.closest("input, textarea, select, [role=dialog]")) return;
-      if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
-      event.preventDefault();
-      event.stopImmediatePropagation();
-      setAt((now) => {
-        const next = Math.max(0, Math.min(last, now + (event.key === "ArrowDown" ? 1 : -1)));
-        rememberPlace(episode.id, next);
-        return next;
-      });
-    };
-    addEventListener("keydown", press, true);
-    return () => removeEventListener("keydown", press, true);
-  }, [last, episode.id]);
+  const turn = (by: number) => {
+    const next = Math.max(0, Math.min(last, place + by));
+    rememberPlace(episode.id, next);
+    setAt(next);
+  };
+  useProvided({ "script-on": () => turn(1), "script-back": () => turn(-1) });
 
   if (!paragraphs.length) return null;
   return (

@@ -1,4 +1,4 @@
-/** The microphones that are used: those remembered, or the machine's own choice. */
+/** The microphones that are used: those remembered, or the system default. */
 import { useEffect, useState } from "react";
 import {
   MICROPHONE,

@@ -1,4 +1,5 @@
 /** Release: tags, artwork, format, and a file that is read back before it is handed over. */
+
 import {
   Box,
   Button,
@@ -13,6 +14,7 @@ import {
 } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
+import type { Context } from "../../actions/action";
 import { client, type Episode, type Job, RATE, type Tags, take, takeBytes } from "../../api/client";
 import { useEdit, useJobs } from "../../api/queries";
 import { complain } from "../../theme/toaster";
@@ -39,7 +41,7 @@ const FIELDS: {
   { name: "link", label: "Link", hint: "https://…" },
 ];
 
-export function ReleaseStage({ episode }: { episode: Episode }) {
+export function ReleaseStage({ context: { episode } }: { context: Context }) {
   return (
     <Flex flex="1" minH="0">
       <Box flex="1" minW="0" overflowY="auto" px="6" py="4">
@@ -110,7 +112,7 @@ function TagForm({ episode }: { episode: Episode }) {
   };
   return (
     <Box maxW="820px">
-      <Heading>What the file says of itself</Heading>
+      <Heading>Tags</Heading>
       <Text fontSize="13px" color="quiet" mb="4">
         Podcast apps show these. They are kept as you leave each field.
       </Text>

@@ -1,7 +1,10 @@
 /** Sound: what a voice measures, what would help, and its chain, heard while it is changed. */
+
 import { Box, Button, Dialog, Flex, HStack, Input, Portal, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
+import type { Context } from "../../actions/action";
+import { useProvided } from "../../actions/provided";
 import { client, type Episode, type Schemas, type Track, take } from "../../api/client";
 import { startClean, useJobs, useSetups, useSound } from "../../api/queries";
 import { loop, stop, usePlayer } from "../../playback/player";
@@ -13,7 +16,7 @@ import { Graph } from "./Graph";
 import { Steps } from "./Steps";
 import { type Hear, useTreatment } from "./treatment";
 
-export function SoundStage({ episode }: { episode: Episode }) {
+export function SoundStage({ context: { episode } }: { context: Context }) {
   const voices = episode.tracks.filter((t) => t.kind === "voice" && t.frames > 0);
   const [chosen, setChosen] = useState<string | null>(null);
   const track = voices.find((t) => t.id === chosen) ?? voices[0];
@@ -65,25 +68,12 @@ function Voice({ episode, track, voices, choose }: Props) {
 
   const toggle = () => (looping ? stop() : loop(span.start, span.end));
   const compare = (to: Hear) => setHear(hear === to ? "treated" : to);
-  const keys = useRef<(event: KeyboardEvent) => void>(() => undefined);
-  keys.current = (event) => {
-    const typing =
-      event.target instanceof HTMLElement &&
-      event.target.closest("input[type=text],textarea,select,[role=dialog]");
-    if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
-    const key = event.key.toUpperCase();
-    if (key === "U") compare("untouched");
-    else if (key === "O" && chain.noise.on) compare("taken_out");
-    else if (key === "B" && second) treatment.switchSecond();
-    else if (key === "L") toggle();
-    else return;
-    event.preventDefault();
-  };
-  useEffect(() => {
-    const press = (event: KeyboardEvent) => keys.current(event);
-    window.addEventListener("keydown", press);
-    return () => window.removeEventListener("keydown", press);
-  }, []);
+  useProvided({
+    "sound-loop": toggle,
+    "sound-untouched": () => compare("untouched"),
+    "sound-taken-out": () => chain.noise.on && compare("taken_out"),
+    "sound-second": () => second && treatment.switchSecond(),
+  });
 
   return (
     <Flex flex="1" minH="0">
@@ -277,15 +267,15 @@ function Setups({ chain, set }: { chain: Schemas["Chain-Output"]; set: HelpsProp
     <Box pt="3">
       <Flex align="center" mb="1">
         <Text fontWeight="700" flex="1">
-          Kept chains
+          Saved chains
         </Text>
         <Button size="2xs" variant="outline" onClick={() => setOpen(true)}>
-          Keep this one
+          Save this chain
         </Button>
       </Flex>
       {!data?.length && (
         <Text fontSize="12px" color="quiet">
-          Keep a chain under a name, to use it for other voices and episodes.
+          Save a chain under a name, to use it for other voices and episodes.
         </Text>
       )}
       {data?.map((one) => (

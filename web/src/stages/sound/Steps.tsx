@@ -46,10 +46,10 @@ export function Steps({ treatment, name, sound }: Props) {
         ),
     }),
   });
-  const noise = part("noise", "Room");
+  const noise = part("noise", "Noise");
   const hum = part("hum", "Hum");
   const cut = part("low_cut", "Low cut");
-  const ess = part("de_ess", "Sharp s");
+  const ess = part("de_ess", "De-esser");
   const comp = part("compressor", "Compressor");
   const strength = noise.dial("strength", "Strength");
   return (
@@ -255,7 +255,7 @@ function Equaliser({ treatment, name }: { treatment: Treatment; name: string }) 
                   )
                 }
               >
-                {band.on ? "Leave out" : "Put in"}
+                {band.on ? "Off" : "On"}
               </Button>
               <Button
                 size="2xs"

@@ -2,8 +2,8 @@
 import { useEffect, useState } from "react";
 import type { Chain, Episode, Track } from "../../api/client";
 import { useEdit } from "../../api/queries";
-import { type Span, useView } from "../../page/view";
 import { listen } from "../../playback/player";
+import { type Span, useView } from "../../view/view";
 
 export type Hear = "treated" | "untouched" | "taken_out";
 

@@ -148,7 +148,7 @@ class Paste(EditBase):
 
     def apply(self, timeline: Timeline) -> Timeline:
         if not self.copied:
-            raise BadInput("There is nothing to put in. Nothing was changed.")
+            raise BadInput("There is nothing to paste. Nothing was changed.")
         piece = Piece(
             self.frames,
             self.frames,
@@ -162,13 +162,13 @@ class Paste(EditBase):
         return put_in(timeline, self.at, piece, self.crossfade_frames)
 
     def describe(self, timeline: Timeline) -> str:
-        return f"Put in {seconds(self.frames)}"
+        return f"Pasted {seconds(self.frames)}"
 
     def complete(self, sources: Sources, *, snap: bool) -> Self:
         source = sources.timeline_at(self.revision)
         end = min(self.start + self.frames, source.frames)
         if end <= self.start:
-            raise BadInput("There is nothing to put in. Nothing was changed.")
+            raise BadInput("There is nothing to paste. Nothing was changed.")
         piece = copied(source, self.start, end)
         tracks = tuple(
             CopiedTrack(track=track, clips=tuple(clips), envelope=points)

@@ -15,10 +15,6 @@ import { memo, type ReactNode, useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { client, type Episode, RATE, take } from "../api/client";
 import { useJobs } from "../api/queries";
-import { LINE_SECONDS, useView } from "../page/view";
-import { useTape } from "../record/tape";
-import { complain } from "../theme/toaster";
-import { clock, parseClock } from "../time";
 import {
   levelNow,
   place,
@@ -28,7 +24,11 @@ import {
   setSpeed,
   toggle,
   usePlayer,
-} from "./player";
+} from "../playback/player";
+import { useTape } from "../record/tape";
+import { complain } from "../theme/toaster";
+import { clock, parseClock } from "../time";
+import { LINE_SECONDS, useView } from "../view/view";
 
 export const Transport = memo(function Transport({
   episode,

@@ -1,10 +1,11 @@
 /** Going from snag to snag, hearing each as it would be, and deciding about it: by key and button. */
+
 import type { Decision, Snag } from "../api/client";
 import { snagsOf } from "../api/queries";
-import type { Context } from "../episode/actions";
-import { type SnagsOf, useView } from "../page/view";
 import { place, play, playSettled, position } from "../playback/player";
 import { announce } from "../theme/toaster";
+import { type SnagsOf, useView } from "../view/view";
+import type { Context } from "./action";
 
 /** From this confidence on a snag counts as sure. */
 const SURE = 0.7;
@@ -112,7 +113,7 @@ export function hear(snag: Snag, option: Option | null) {
   if (!option || option.decision.do === "keep") {
     return play(Math.max(0, snag.start - AROUND), end + AROUND);
   }
-  const { do: what, attempt } = option.decision;
+  const { do: what, attempt = -1 } = option.decision;
   const out = what === "cut" || what === "trim";
   const last = snag.attempts.at(-1);
   // Of a repeat one attempt stays and is heard; of all else what is cut is gone.

@@ -5,9 +5,10 @@ import { useNavigate } from "react-router";
 import { create } from "zustand";
 import type { Episode } from "../api/client";
 import { useDecide, useEdit, useStep } from "../api/queries";
-import { landOverSelection } from "../stages/record/landing";
+import { landOverSelection } from "../record/landing";
 import { complain } from "../theme/toaster";
-import { ACTIONS, type Action, type Context } from "./actions";
+import { ACTIONS } from ".";
+import type { Action, Context } from "./action";
 
 const KEPT = "airtrim-keys";
 
@@ -43,7 +44,9 @@ export const keysOf = (action: Action, chosen: Chosen) => chosen[action.id] ?? a
 export function chooseKey(action: Action, key: string): string | null {
   const { chosen } = useChosenKeys.getState();
   if (BROWSERS.includes(key)) return `${spoken(key)} belongs to the browser.`;
-  const other = ACTIONS.find((a) => a !== action && keysOf(a, chosen).includes(key));
+  const other = ACTIONS.find(
+    (a) => a !== action && meet(a, action) && keysOf(a, chosen).includes(key),
+  );
   if (other) return `${spoken(key)} is already: ${other.says}.`;
   keep({ ...chosen, [action.id]: [key] });
   return null;
@@ -112,28 +115,48 @@ export function useContext(episode: Episode | undefined, showSheet: () => void):
   );
 }
 
-/** What works on every stage; the rest only where the Page is. */
-const EVERYWHERE = new Set(
-  "play play-selection stop undo redo sheet slower faster word-on word-back line-up line-down home end".split(
-    " ",
-  ),
-);
+const PAGE = ["edit"];
 
-export function useKeys(context: Context | null, onPage: boolean) {
+const stagesOf = (action: Action) => action.stages ?? PAGE;
+
+/** Whether two actions are ever among the keys of one stage, neither going before the other. */
+function meet(one: Action, other: Action): boolean {
+  const [a, b] = [stagesOf(one), stagesOf(other)];
+  if (a === "everywhere" || b === "everywhere") return a === b || a === PAGE || b === PAGE;
+  return a.some((stage) => b.includes(stage));
+}
+
+/** The keys of a stage; what is its own goes before what works everywhere. */
+function keysOn(stage: string, chosen: Chosen): Map<string, Action> {
+  const found = new Map<string, Action>();
+  for (const own of [false, true]) {
+    for (const action of ACTIONS) {
+      const stages = stagesOf(action);
+      if (own ? stages === "everywhere" || !stages.includes(stage) : stages !== "everywhere")
+        continue;
+      for (const key of keysOf(action, chosen)) found.set(key, action);
+    }
+  }
+  return found;
+}
+
+const TYPING =
+  "input:not([type=checkbox], [type=radio], [type=range]), textarea, select, [role=dialog], " +
+  "[role=menu], [contenteditable]";
+
+export function useKeys(context: Context | null, stage: string) {
   const chosen = useChosenKeys((k) => k.chosen);
   useEffect(() => {
     if (!context) return;
-    const here = ACTIONS.filter((a) => onPage || EVERYWHERE.has(a.id));
-    const byKey = new Map(here.flatMap((a) => keysOf(a, chosen).map((key) => [key, a] as const)));
+    const byKey = keysOn(stage, chosen);
     let holding: Action | null = null;
-    const elsewhere = (on: Element) =>
-      on.closest("input, textarea, select, [role=dialog], [role=menu], [contenteditable]");
     const press = (event: KeyboardEvent) => {
       const on = event.target as HTMLElement;
-      if (elsewhere(on)) return;
+      if (on.closest(TYPING)) return;
       const action = byKey.get(pressed(event));
       if (!action || (action.release && event.repeat)) return;
-      const onControl = on.closest("button, a, [role=slider], [role=tab]");
+      const onControl = on.closest("button, a, input, [role=slider], [role=tab]");
+      if (on.closest("input") && event.key === " ") return;
       if (onControl && event.key === "Enter") return;
       if (on.closest("[role=slider], [role=tab]") && event.key.startsWith("Arrow")) return;
       if (event.key === " " && onControl) on.blur();
@@ -153,5 +176,5 @@ export function useKeys(context: Context | null, onPage: boolean) {
       removeEventListener("keyup", letGo);
       removeEventListener("blur", letGo);
     };
-  }, [context, chosen, onPage]);
+  }, [context, chosen, stage]);
 }

@@ -1,8 +1,8 @@
 /** Where a recording will go, kept while the host goes from stage to stage. */
 import { create } from "zustand";
-import type { Landing } from "../../api/client";
-import { type Span, useView } from "../../page/view";
-import { usePlayer } from "../../playback/player";
+import type { Landing } from "../api/client";
+import { usePlayer } from "../playback/player";
+import { type Span, useView } from "../view/view";
 
 export type Way = "after" | "here" | "over" | "beside";
 

@@ -1,0 +1,45 @@
+/** What an action is: what keys, menus, the sheet of keys and buttons are made from. */
+import type { QueryClient } from "@tanstack/react-query";
+import type { Decision, Edit, Episode } from "../api/client";
+
+/** What actions need of an open episode. */
+export interface Context {
+  episode: Episode;
+  queries: QueryClient;
+  edit: (edit: Edit) => void;
+  /** Settle snags; done when the episode has come back changed. */
+  decide: (decisions: Decision[]) => Promise<Episode>;
+  undo: () => void;
+  redo: () => void;
+  showSheet: () => void;
+  retake: () => void;
+}
+
+export const GROUPS = [
+  "Play",
+  "Go",
+  "Select",
+  "Edit",
+  "Snags",
+  "Gain",
+  "Mark",
+  "Look",
+  "Record",
+  "Sound",
+] as const;
+
+export interface Action {
+  id: string;
+  group: (typeof GROUPS)[number];
+  says: string;
+  /** The stages whose keys it is among, by their paths: that of the Page where none are named. */
+  stages?: readonly string[] | "everywhere";
+  keys: string[];
+  /** It acts on the selection, and stands in the menu only with one. */
+  selected?: boolean;
+  /** It stands in the menu of the Page. */
+  menu?: boolean;
+  /** It lasts while its key is held down. */
+  release?: (context: Context) => void;
+  run: (context: Context) => void | Promise<void>;
+}

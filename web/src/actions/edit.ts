@@ -1,0 +1,268 @@
+/** Editing what is selected, or what is at the playhead. */
+import { RATE } from "../api/client";
+import { place, position } from "../playback/player";
+import { useView } from "../view/view";
+import type { Action } from "./action";
+import { copy, moveTo, paste } from "./moving";
+import { onSelection, select, selection, trackOf } from "./selection";
+import { withSplice } from "./splices";
+
+const TEN_MS = RATE / 100;
+
+const moveEdge = (left: number, right: number) =>
+  withSplice((splice, { edit }) => {
+    edit({ kind: "move_edges", cut: splice.cut, left, right });
+  });
+
+export const EDIT: Action[] = [
+  {
+    id: "cut",
+    group: "Edit",
+    says: "Cut from every track",
+    keys: ["Delete", "Backspace"],
+    selected: true,
+    menu: true,
+    run: (c) => {
+      if (selection()) onSelection((s) => ({ kind: "cut", ...s }), "clear")(c);
+    },
+  },
+  {
+    id: "cut-alone",
+    group: "Edit",
+    says: "Cut from this track only",
+    keys: ["Shift+Delete"],
+    selected: true,
+    menu: true,
+    run: onSelection(
+      (s, { episode }) => ({
+        kind: "cut_alone",
+        track: trackOf(episode),
+        ...s,
+      }),
+      "clear",
+    ),
+  },
+  {
+    id: "cover",
+    group: "Edit",
+    says: "Cover with room tone on this track",
+    keys: ["C"],
+    selected: true,
+    menu: true,
+    run: onSelection((s, { episode }) => ({
+      kind: "cover",
+      track: trackOf(episode),
+      ...s,
+    })),
+  },
+  {
+    id: "silence",
+    group: "Edit",
+    says: "Silence on this track",
+    keys: ["Shift+C"],
+    selected: true,
+    menu: true,
+    run: onSelection((s, { episode }) => ({ kind: "silence", tracks: [trackOf(episode)], ...s })),
+  },
+  {
+    id: "keep-only",
+    group: "Edit",
+    says: "Keep only this",
+    keys: ["K"],
+    selected: true,
+    menu: true,
+    run: onSelection((s) => ({ kind: "keep_only", ...s }), "begin"),
+  },
+  {
+    id: "copy",
+    group: "Edit",
+    says: "Copy",
+    keys: ["Ctrl+C"],
+    selected: true,
+    menu: true,
+    run: copy,
+  },
+  {
+    id: "take-out",
+    group: "Edit",
+    says: "Cut and copy",
+    keys: ["Ctrl+X"],
+    selected: true,
+    run: (c) => {
+      copy(c);
+      onSelection((s) => ({ kind: "cut", ...s }), "clear")(c);
+    },
+  },
+  {
+    id: "paste",
+    group: "Edit",
+    says: "Paste",
+    keys: ["Ctrl+V"],
+    menu: true,
+    run: (c) => paste(c, position()),
+  },
+  {
+    id: "duplicate",
+    group: "Edit",
+    says: "Duplicate",
+    keys: ["D"],
+    selected: true,
+    run: (c) => {
+      const span = selection();
+      copy(c);
+      if (span) paste(c, span.end);
+    },
+  },
+  {
+    id: "move-front",
+    group: "Edit",
+    says: "Move to the start",
+    keys: ["Shift+G"],
+    selected: true,
+    menu: true,
+    run: (c) => {
+      const span = selection();
+      if (span) moveTo(c, span, 0);
+    },
+  },
+  {
+    id: "move",
+    group: "Edit",
+    says: "Move: point at where it goes",
+    keys: ["G"],
+    selected: true,
+    menu: true,
+    run: (c) => {
+      const { carrying } = useView.getState();
+      if (carrying) {
+        useView.setState({ carrying: null });
+        return moveTo(c, carrying, position());
+      }
+      useView.setState({ carrying: selection() });
+    },
+  },
+  {
+    id: "add-air",
+    group: "Edit",
+    says: "Add half a second of air here",
+    keys: ["I"],
+    menu: true,
+    run: ({ edit }) => edit({ kind: "add_air", at: position(), frames: RATE / 2 }),
+  },
+  {
+    id: "set-air",
+    group: "Edit",
+    says: "Set this air to 0.6 s",
+    keys: ["Shift+I"],
+    selected: true,
+    menu: true,
+    run: (c) => {
+      onSelection((s) => ({ kind: "set_air", ...s, to_frames: 0.6 * RATE }))(c);
+      select(null);
+    },
+  },
+  {
+    id: "split",
+    group: "Edit",
+    says: "Split the clips here",
+    keys: ["\\"],
+    menu: true,
+    run: ({ edit }) => edit({ kind: "split", at: position() }),
+  },
+  {
+    id: "join",
+    group: "Edit",
+    says: "Join split clips",
+    keys: ["Shift+S"],
+    selected: true,
+    run: onSelection((s) => ({ kind: "join", ...s })),
+  },
+  {
+    id: "restore",
+    group: "Edit",
+    says: "Put the nearest cut back",
+    keys: ["R"],
+    menu: true,
+    run: withSplice((s, { edit }) => edit({ kind: "restore", cut: s.cut })),
+  },
+  {
+    id: "restore-all",
+    group: "Edit",
+    says: "Put back all cuts in the selection",
+    keys: ["Shift+R"],
+    selected: true,
+    run: onSelection((s) => ({ kind: "restore_all", ...s })),
+  },
+  {
+    id: "uncover",
+    group: "Edit",
+    says: "Remove the room tone here",
+    keys: ["Shift+O"],
+    menu: true,
+    run: ({ edit, episode }) =>
+      edit({ kind: "uncover", track: trackOf(episode), at: selection()?.start ?? position() }),
+  },
+  {
+    id: "retake",
+    group: "Edit",
+    says: "Record again",
+    keys: ["Shift+T"],
+    selected: true,
+    menu: true,
+    run: ({ retake }) => retake(),
+  },
+  {
+    id: "undo",
+    group: "Edit",
+    says: "Undo",
+    stages: "everywhere",
+    keys: ["Ctrl+Z"],
+    run: ({ undo }) => undo(),
+  },
+  {
+    id: "redo",
+    group: "Edit",
+    says: "Redo",
+    stages: "everywhere",
+    keys: ["Ctrl+Shift+Z", "Ctrl+Y"],
+    run: ({ redo }) => redo(),
+  },
+  {
+    id: "open-splice",
+    group: "Edit",
+    says: "Open the nearest splice",
+    keys: ["O"],
+    run: withSplice((splice) => {
+      place(splice.at);
+      useView.setState({ splice: splice.cut });
+    }),
+  },
+  {
+    id: "left-earlier",
+    group: "Edit",
+    says: "Splice: left edge 10 ms earlier",
+    keys: ["Alt+Shift+ArrowLeft"],
+    run: moveEdge(-TEN_MS, 0),
+  },
+  {
+    id: "left-later",
+    group: "Edit",
+    says: "Splice: left edge 10 ms later",
+    keys: ["Alt+Shift+ArrowRight"],
+    run: moveEdge(TEN_MS, 0),
+  },
+  {
+    id: "right-earlier",
+    group: "Edit",
+    says: "Splice: right edge 10 ms earlier",
+    keys: ["Alt+Shift+ArrowDown"],
+    run: moveEdge(0, -TEN_MS),
+  },
+  {
+    id: "right-later",
+    group: "Edit",
+    says: "Splice: right edge 10 ms later",
+    keys: ["Alt+Shift+ArrowUp"],
+    run: moveEdge(0, TEN_MS),
+  },
+];

@@ -1,0 +1,159 @@
+/** Going from place to place. */
+import { RATE } from "../api/client";
+import { place, position } from "../playback/player";
+import { knownWords } from "../view/data";
+import { useView } from "../view/view";
+import type { Action, Context } from "./action";
+import { skip } from "./places";
+import { select } from "./selection";
+
+function byWord({ queries, episode }: Context, back: boolean) {
+  const words = knownWords(queries, episode.id, episode.revision);
+  const at = position();
+  const word = back ? words.findLast((w) => w.start < at) : words.find((w) => w.start > at);
+  select(null);
+  if (word) place(word.start);
+}
+
+export const GO: Action[] = [
+  {
+    id: "word-on",
+    group: "Go",
+    says: "Next word",
+    stages: "everywhere",
+    keys: ["ArrowRight"],
+    run: (c) => byWord(c, false),
+  },
+  {
+    id: "word-back",
+    group: "Go",
+    says: "Previous word",
+    stages: "everywhere",
+    keys: ["ArrowLeft"],
+    run: (c) => byWord(c, true),
+  },
+  {
+    id: "sentence-on",
+    group: "Go",
+    says: "Next sentence",
+    keys: ["Ctrl+ArrowRight"],
+    run: skip("sentence", false),
+  },
+  {
+    id: "sentence-back",
+    group: "Go",
+    says: "Previous sentence",
+    keys: ["Ctrl+ArrowLeft"],
+    run: skip("sentence", true),
+  },
+  {
+    id: "line-up",
+    group: "Go",
+    says: "One line up",
+    stages: "everywhere",
+    keys: ["ArrowUp"],
+    run: () => place(position() - useView.getState().lineSeconds * RATE),
+  },
+  {
+    id: "line-down",
+    group: "Go",
+    says: "One line down",
+    stages: "everywhere",
+    keys: ["ArrowDown"],
+    run: () => place(position() + useView.getState().lineSeconds * RATE),
+  },
+  {
+    id: "home",
+    group: "Go",
+    says: "Start of the episode",
+    stages: "everywhere",
+    keys: ["Home"],
+    run: () => place(0),
+  },
+  {
+    id: "end",
+    group: "Go",
+    says: "End of the episode",
+    stages: "everywhere",
+    keys: ["End"],
+    run: ({ episode }) => place(episode.frames),
+  },
+  {
+    id: "splice-on",
+    group: "Go",
+    says: "Next splice",
+    keys: ["."],
+    run: skip("splice", false),
+  },
+  {
+    id: "splice-back",
+    group: "Go",
+    says: "Previous splice",
+    keys: [","],
+    run: skip("splice", true),
+  },
+  { id: "air-on", group: "Go", says: "Next long air", keys: ["A"], run: skip("air", false) },
+  {
+    id: "air-back",
+    group: "Go",
+    says: "Previous long air",
+    keys: ["Shift+A"],
+    run: skip("air", true),
+  },
+  {
+    id: "filler-on",
+    group: "Go",
+    says: "Next filler",
+    keys: ["U"],
+    run: skip("filler", false),
+  },
+  {
+    id: "filler-back",
+    group: "Go",
+    says: "Previous filler",
+    keys: ["Shift+U"],
+    run: skip("filler", true),
+  },
+  {
+    id: "unsure-on",
+    group: "Go",
+    says: "Next doubtful word",
+    keys: ["Shift+W"],
+    run: skip("unsure", false),
+  },
+  {
+    id: "unsure-back",
+    group: "Go",
+    says: "Previous doubtful word",
+    keys: ["Alt+W"],
+    run: skip("unsure", true),
+  },
+  {
+    id: "marker-on",
+    group: "Go",
+    says: "Next marker",
+    keys: ["N"],
+    run: skip("marker", false),
+  },
+  {
+    id: "marker-back",
+    group: "Go",
+    says: "Previous marker",
+    keys: ["Shift+N"],
+    run: skip("marker", true),
+  },
+  {
+    id: "section-on",
+    group: "Go",
+    says: "Next section",
+    keys: ["PageDown"],
+    run: skip("section", false),
+  },
+  {
+    id: "section-back",
+    group: "Go",
+    says: "Previous section",
+    keys: ["PageUp"],
+    run: skip("section", true),
+  },
+];

@@ -1,0 +1,37 @@
+/** Marking moments, sections, room tone. */
+import { position } from "../playback/player";
+import type { Action, Context } from "./action";
+import { onSelection, selection } from "./selection";
+
+function addSection({ episode, edit }: Pick<Context, "episode" | "edit">, at: number) {
+  const sections = episode.sections.map((s) => ({ id: s.id, at: s.at, name: s.name }));
+  if (sections.some((s) => s.at === at)) return;
+  edit({ kind: "set_sections", sections: [...sections, { at, name: "New section" }] });
+}
+
+export const MARK: Action[] = [
+  {
+    id: "marker",
+    group: "Mark",
+    says: "Set a marker here",
+    keys: ["M"],
+    menu: true,
+    run: ({ edit }) => edit({ kind: "add_marker", at: position() }),
+  },
+  {
+    id: "section",
+    group: "Mark",
+    says: "Start a section here",
+    keys: ["Shift+M"],
+    menu: true,
+    run: (c) => addSection(c, selection()?.start ?? position()),
+  },
+  {
+    id: "room-tone",
+    group: "Mark",
+    says: "Use as room tone",
+    keys: ["Shift+B"],
+    selected: true,
+    run: onSelection((s) => ({ kind: "choose_room_tone", ...s })),
+  },
+];
