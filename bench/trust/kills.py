@@ -313,9 +313,11 @@ def kills(count: int, say: Callable[[str], None] = print) -> list[Row]:
             client.over.set()
         for client in clients:
             client.join(30)
-        for job in server.client.get("/api/jobs").json():
-            if job["state"] == "interrupted":
-                server.client.post(f"/api/jobs/{job['id']}/again")
+        # Anew: a connection that nobody used for seconds may be closed just now.
+        with httpx.Client(base_url=server.address, timeout=60) as host:
+            for job in host.get("/api/jobs").json():
+                if job["state"] == "interrupted":
+                    host.post(f"/api/jobs/{job['id']}/again")
         _settle(server)
         left = [
             job
