@@ -25,6 +25,7 @@ from bench.measuring import RATE, Row, talk
 
 PIECE = RATE // 2
 _MOST_RECORDINGS = 15
+_NOTHING_ENDS_S = 120
 
 
 @dataclass
@@ -386,9 +387,12 @@ def _kill(server: ForkedServer) -> None:
 
 
 def _settle(server: ForkedServer) -> None:
-    end = time.monotonic() + 600
-    while time.monotonic() < end:
-        jobs = server.client.get("/api/jobs").json()
-        if all(job["state"] not in ("queued", "running") for job in jobs):
-            return
+    """Wait for what is under way, as long as it goes on: words of many recordings are waiting."""
+    left, since = -1, time.monotonic()
+    while left and time.monotonic() - since < _NOTHING_ENDS_S:
+        with httpx.Client(base_url=server.address, timeout=60) as host:
+            jobs = host.get("/api/jobs").json()
+        now = sum(job["state"] in ("queued", "running") for job in jobs)
+        if now != left:
+            left, since = now, time.monotonic()
         time.sleep(0.5)
