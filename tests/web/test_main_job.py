@@ -274,4 +274,4 @@ def test_keys_move_by_word_and_extend_the_selection(page: Page) -> None:
     page.keyboard.press("Shift+ArrowRight")
     expect(page.locator("[data-word][data-marked]")).to_have_count(2)
     page.keyboard.press("?")
-    expect(page.get_by_role("dialog")).to_contain_text("To the next word")
+    expect(page.get_by_role("dialog")).to_contain_text("Next word")

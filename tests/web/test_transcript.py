@@ -94,6 +94,8 @@ def test_a_turn_gets_its_speaker_and_long_lines_are_paragraphs(page: Page, serve
     said = [w for w in all_words(server, view["revision"]) if w["start"] < 20 * RATE]
     word(page, "white").click()
     page.keyboard.press("e")
+    # The server is asked which sentence it is.
+    expect(page.locator("[data-word][data-marked]")).not_to_have_count(1)
     page.get_by_label("Another name").fill("Ilva Sund")
     page.keyboard.press("Enter")
     named = edited(server, view["revision"])
