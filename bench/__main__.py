@@ -4,12 +4,14 @@ Prints a table and writes it to ``docs/benchmarks.md``. Takes about twelve minut
 parts (``python -m bench meter importing``) it runs those alone and writes nothing.
 """
 
+import json
 import platform
 import re
 import shutil
 import sys
 import tempfile
 import time
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -45,13 +47,26 @@ from bench.document import document as edits_on_document
 from bench.measuring import RATE, Row, ffmpeg, peak_memory, side_by_side, talk, write_talk
 from bench.page import page
 
-THREE_HOURS = 3 * 3600
-SPLICES = 2000
+
+@dataclass(frozen=True)
+class Sizes:
+    """How much of everything: as it is measured, or ``SMALL``, which only shows that it runs."""
+
+    talk_s: float = 600.0
+    words_s: float = 240.0
+    import_s: float = 3600.0
+    long_s: float = 3 * 3600.0
+    splices: int = 2000
+    edits: int = 200
 
 
-def meter(folder: Path) -> list[Row]:
+FULL = Sizes()
+SMALL = Sizes(talk_s=12.0, words_s=6.0, import_s=5.0, long_s=30.0, splices=20, edits=5)
+
+
+def meter(folder: Path, sizes: Sizes = FULL) -> list[Row]:
     """Our meter against FFmpeg's ebur128, both from the same file, true peak included."""
-    sound = talk(600)
+    sound = talk(sizes.talk_s)
     path = folder / "ten.wav"
     soundfile.write(path, sound, RATE, subtype="FLOAT")
     said = ffmpeg("-i", str(path), "-af", "ebur128=peak=true", "-f", "null", "-")
@@ -89,9 +104,9 @@ def ratio(what: str, ours: float, theirs: float, reference: str, most: float) ->
     )
 
 
-def exporting(folder: Path) -> list[Row]:
+def exporting(folder: Path, sizes: Sizes = FULL) -> list[Row]:
     """Level, limiter and MP3 against FFmpeg's bare MP3 encode of the same sound."""
-    path = write_talk(folder / "ten16.wav", 600)
+    path = write_talk(folder / "ten16.wav", sizes.talk_s)
     store_take(path, folder / "ten.sound", folder / "ten.peaks", name="ten")
     reader = TakeReader(folder / "ten.sound")
     timeline = apply(Timeline(), Place(take="ten", take_frames=reader.frames))
@@ -126,11 +141,11 @@ def exporting(folder: Path) -> list[Row]:
     ]
 
 
-def importing(folder: Path) -> list[Row]:
+def importing(folder: Path, sizes: Sizes = FULL) -> list[Row]:
     """A take and its peaks against FFmpeg's decode-and-FLAC."""
     rows = []
     for rate in (48_000, 44_100):
-        path = write_talk(folder / "hour.wav", 3600, rate)
+        path = write_talk(folder / "hour.wav", sizes.import_s, rate)
         sound, peaks = folder / "hour.sound", folder / "hour.peaks"
 
         def ours(path: Path = path, sound: Path = sound, peaks: Path = peaks) -> None:
@@ -157,7 +172,8 @@ EXPORT = """
 from pathlib import Path
 from airtrim.core.media.take import TakeReader
 from airtrim.core.release.export import ExportSettings, export
-from airtrim.core.timeline.edits import Place, apply
+from airtrim.core.timeline.edits import apply
+from airtrim.core.timeline.edits.placing import Place
 from airtrim.core.timeline.model import Timeline
 folder = Path({folder!r})
 reader = TakeReader(folder / "long.sound")
@@ -166,9 +182,9 @@ export(timeline, lambda _: reader, {{}}, folder / "long.mp3", ExportSettings(kbi
 """
 
 
-def memory(folder: Path) -> list[Row]:
+def memory(folder: Path, sizes: Sizes = FULL) -> list[Row]:
     """Peak memory of the import and the export of three hours."""
-    write_talk(folder / "long.wav", THREE_HOURS)
+    write_talk(folder / "long.wav", sizes.long_s)
     rows = []
     for what, code in (("Import", IMPORT), ("Export", EXPORT)):
         found = peak_memory(code.format(folder=str(folder)))
@@ -178,7 +194,7 @@ def memory(folder: Path) -> list[Row]:
     return rows
 
 
-def editing(folder: Path) -> list[Row]:
+def editing(folder: Path, sizes: Sizes = FULL) -> list[Row]:
     """Edits on three hours with 2,000 splices, and the time to first sound in a browser."""
     data = folder / "data"
     settings = Settings(data_dir=data, keep_free_bytes=0)
@@ -200,22 +216,22 @@ def editing(folder: Path) -> list[Row]:
         )
         change.session.flush()
         change(Place(take="long", take_frames=frames))
-        for at in sorted(rng.integers(RATE, frames - RATE, SPLICES), reverse=True):
-            change(Cut(start=int(at), frames=24_000))
+        for at in sorted(rng.integers(RATE, frames - RATE, sizes.splices), reverse=True):
+            change(Cut(start=int(at), frames=4_800))
     revision = store.episode(episode)[0].head_id or 0
     times = []
-    for at in rng.integers(RATE, frames // 2, 200):
+    for at in rng.integers(RATE, frames // 2, sizes.edits):
         cut = Cut(start=int(at), frames=9_600)
         began = time.perf_counter()
-        view = edit_endpoint(state, episode, EditRequest(revision=revision, edit=cut))
+        answer = edit_endpoint(state, episode, EditRequest(revision=revision, edit=cut))
         times.append(time.perf_counter() - began)
-        revision = view.revision
+        revision = json.loads(answer.body)["revision"]
     edit_ms = float(np.percentile(times, 95)) * 1000
     store.close()
     heard_ms = first_sound_ms(data, episode)
     return [
         Row(
-            f"Edit on 3 h with {SPLICES:,} splices, p95 of 200, server side",
+            f"Edit on 3 h with {sizes.splices:,} splices, p95 of {sizes.edits}, server side",
             f"{edit_ms:.1f} ms",
             "",
             "",
@@ -263,9 +279,9 @@ def first_sound_ms(data: Path, episode: int) -> float:
     return max(found)
 
 
-def recognising(folder: Path) -> list[Row]:
+def recognising(folder: Path, sizes: Sizes = FULL) -> list[Row]:
     """The pipeline from a stored take against the bare recogniser on the same sound."""
-    sound = talk(240)
+    sound = talk(sizes.words_s)
     path = folder / "talk.wav"
     soundfile.write(path, sound, RATE)
     store_take(path, folder / "talk.sound", folder / "talk.peaks", name="talk")
@@ -285,9 +301,9 @@ def recognising(folder: Path) -> list[Row]:
     ]
 
 
-def document(_: Path) -> list[Row]:
+def document(_: Path, sizes: Sizes = FULL) -> list[Row]:
     """Edits on a long document, without store and browser."""
-    return edits_on_document()
+    return edits_on_document() if sizes is FULL else edits_on_document(edits=20, splices=40)
 
 
 def main() -> None:

@@ -64,12 +64,12 @@ def some_edit(timeline: Timeline, rng: random.Random):
     )()
 
 
-def document() -> list[Row]:
-    """1,000 random edits, timed; then back through all of them."""
+def document(edits: int = 1000, splices: int = SPLICES) -> list[Row]:
+    """``edits`` at random, timed; then back through all of them."""
     rng = random.Random(7)
-    timeline = long_document()
+    timeline = long_document(splices)
     states, made, times = [timeline], [], []
-    while len(times) < 1000:
+    while len(times) < edits:
         edit = some_edit(timeline, rng)
         began = time.perf_counter()
         try:
@@ -81,16 +81,16 @@ def document() -> list[Row]:
         made.append(edit)
         states.append(timeline)
     # Undo is going back to the state before; that state has to be what the edits make of it again.
-    again = long_document()
+    again = long_document(splices)
     same = again == states[0]
     for edit, state in zip(made[:100], states[1:101], strict=True):
         again = apply(again, edit)
         same = same and again == state
     p95 = float(np.percentile(times, 95)) * 1000
-    size = f"3 h, 4 tracks, {SPLICES:,} splices"
+    size = f"3 h, 4 tracks, {splices:,} splices"
     return [
         Row(
-            f"Any edit on {size}: p95 of 1,000",
+            f"Any edit on {size}: p95 of {edits:,}",
             f"{p95:.1f} ms",
             "",
             f"median {np.median(times) * 1000:.1f} ms",
