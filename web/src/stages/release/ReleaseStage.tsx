@@ -268,7 +268,7 @@ function Export({ episode }: { episode: Episode }) {
           ])}
         />
         <Select
-          label="Tags"
+          label="Tag version"
           value={version}
           onSet={(value) => setVersion(value === "2.4" ? "2.4" : "2.3")}
           options={[
