@@ -26,7 +26,7 @@ from tests.serving import Server
 
 from airtrim.api.app import create_app
 from airtrim.api.episodes import edit as edit_endpoint
-from airtrim.api.models import EditRequest
+from airtrim.api.models.episode import EditRequest
 from airtrim.api.state import State
 from airtrim.core.loudness.files import meter_file
 from airtrim.core.loudness.meter import measure

@@ -2,7 +2,7 @@
 
 from fastapi.responses import JSONResponse
 
-from airtrim.api.models import Problem
+from airtrim.api.models.work import Problem
 
 
 def sentence(text: str, status: int, headers: dict[str, str] | None = None) -> JSONResponse:

@@ -7,7 +7,7 @@ from fastapi import APIRouter, Query, Response
 
 from airtrim.api.fields import Id, Revision
 from airtrim.api.largebodies import LargeBodies
-from airtrim.api.models import (
+from airtrim.api.models.episode import (
     LONGEST_STRETCH_FRAMES,
     MOST_COLUMNS,
     ChangedView,
@@ -18,13 +18,13 @@ from airtrim.api.models import (
     JumpRequest,
     LoudnessView,
     MarkerView,
-    ScriptView,
     SectionView,
     Stretch,
     StretchView,
     TakeView,
     TrackView,
 )
+from airtrim.api.models.words import ScriptView
 from airtrim.api.page import page_view, skyline_of
 from airtrim.api.state import Context, State
 from airtrim.core.timeline.edits.gain import GainPoint

@@ -5,7 +5,14 @@ from starlette.concurrency import run_in_threadpool
 
 from airtrim.api.body import read_sound
 from airtrim.api.fields import At, Id
-from airtrim.api.models import Invitation, Joined, JoinRequest, NewGuest, PieceKept, WholeRecording
+from airtrim.api.models.recording import (
+    Invitation,
+    Joined,
+    JoinRequest,
+    NewGuest,
+    PieceKept,
+    WholeRecording,
+)
 from airtrim.api.recordings import LONGEST_CHECK_S, MOST_RUNS, keep
 from airtrim.api.state import Context
 from airtrim.core.sound.checkup import Checkup, check_microphone

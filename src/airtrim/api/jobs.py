@@ -3,7 +3,7 @@
 from fastapi import APIRouter, Query
 from sse_starlette.sse import EventSourceResponse
 
-from airtrim.api.models import JobView, job_view
+from airtrim.api.models.work import JobView, job_view
 from airtrim.api.state import Context
 from airtrim.core.timeline.bounds import MOST_NUMBER
 from airtrim.errors import BadInput

@@ -10,19 +10,18 @@ from fastapi import APIRouter, Query, Response
 from pydantic import ValidationError
 
 from airtrim.api.fields import At, Id, Revision
-from airtrim.api.models import (
-    LONGEST_STRETCH_FRAMES,
-    MOST_COLUMNS,
+from airtrim.api.models.episode import LONGEST_STRETCH_FRAMES, MOST_COLUMNS
+from airtrim.api.models.page import (
     AirView,
     ClipView,
     HitView,
-    Listening,
     PageView,
     PlaceView,
     SpanView,
     SpliceView,
     ToneView,
 )
+from airtrim.api.models.sound import Listening
 from airtrim.api.state import Context
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.peaks import to_byte_scale

@@ -11,7 +11,7 @@ from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 
 from airtrim.api.answers import sentence
-from airtrim.api.models import Problem
+from airtrim.api.models.work import Problem
 from airtrim.errors import AirTrimError, OutOfPlace, Stale
 from airtrim.store.files import FULL
 from airtrim.store.full import is_full

@@ -10,14 +10,8 @@ from starlette.concurrency import run_in_threadpool
 
 from airtrim.api.body import read_body, read_sound
 from airtrim.api.fields import At, Id
-from airtrim.api.models import (
-    ClockView,
-    JobView,
-    NewRecording,
-    PieceKept,
-    WholeRecording,
-    job_view,
-)
+from airtrim.api.models.recording import ClockView, NewRecording, PieceKept, WholeRecording
+from airtrim.api.models.work import JobView, job_view
 from airtrim.api.state import Context, State
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.alignment import Reading

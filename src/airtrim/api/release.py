@@ -12,20 +12,10 @@ from starlette.concurrency import run_in_threadpool
 from airtrim.api.body import read_body
 from airtrim.api.episodes import changed
 from airtrim.api.fields import Id, Revision
-from airtrim.api.models import (
-    ArtworkView,
-    ChangedView,
-    ChangeRequest,
-    ExportRequest,
-    FormatView,
-    JobView,
-    LevelsView,
-    OverView,
-    RevisionRequest,
-    RideRequest,
-    SpeakerView,
-    job_view,
-)
+from airtrim.api.models.episode import ChangedView, ChangeRequest, RevisionRequest
+from airtrim.api.models.loudness import LevelsView, OverView, RideRequest, SpeakerView
+from airtrim.api.models.release import ArtworkView, ExportRequest, FormatView
+from airtrim.api.models.work import JobView, job_view
 from airtrim.api.page import FOREVER
 from airtrim.api.state import Context
 from airtrim.core.loudness.levelling import GainCurve, foresee, gain_curve, peaks_over, verdict

@@ -12,7 +12,7 @@ from pathlib import Path
 from threading import Lock
 from typing import get_args
 
-from airtrim.api.models import AttemptView, SnagsView, SnagView, TidyView
+from airtrim.api.models.snags import AttemptView, SnagsView, SnagView, TidyView
 from airtrim.core.snags.decide import How, Proposal, tidy
 from airtrim.core.snags.find import Snag, talk_of
 from airtrim.core.timeline.tone import is_tone

@@ -3,7 +3,7 @@
 from fastapi import APIRouter
 
 from airtrim.api.fields import Id
-from airtrim.api.models import (
+from airtrim.api.models.shelf import (
     DeletedView,
     EpisodeOnShelf,
     FreedView,

@@ -5,12 +5,8 @@ from fastapi import APIRouter, Response
 from airtrim.api.episodes import changed
 from airtrim.api.fields import Id, Revision
 from airtrim.api.largebodies import LargeBodies
-from airtrim.api.models import (
-    ChangedView,
-    DecideRequest,
-    SnagsView,
-    TidyRequest,
-)
+from airtrim.api.models.episode import ChangedView
+from airtrim.api.models.snags import DecideRequest, SnagsView, TidyRequest
 from airtrim.api.searching import snags_view
 from airtrim.api.state import Context
 from airtrim.services import editing

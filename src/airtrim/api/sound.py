@@ -6,18 +6,17 @@ import numpy as np
 from fastapi import APIRouter
 
 from airtrim.api.fields import Id, Revision
-from airtrim.api.models import (
+from airtrim.api.models.episode import RevisionRequest
+from airtrim.api.models.sound import (
     CurvesRequest,
     CurvesView,
-    JobView,
     NewSetup,
     ReductionRequest,
     ReductionView,
-    RevisionRequest,
     SetupView,
     SoundView,
-    job_view,
 )
+from airtrim.api.models.work import JobView, job_view
 from airtrim.api.state import Context
 from airtrim.core.loudness.riding import phrases
 from airtrim.core.media import FRAME_RATE

@@ -6,7 +6,7 @@ import soundfile
 from fastapi import APIRouter, Query, Response
 
 from airtrim.api.fields import At, Id, Revision
-from airtrim.api.models import RoomToneView
+from airtrim.api.models.episode import RoomToneView
 from airtrim.api.page import FOREVER, LONGEST_PIECE_FRAMES
 from airtrim.api.state import Context
 from airtrim.core.media import FRAME_RATE

@@ -10,14 +10,9 @@ from starlette.concurrency import run_in_threadpool
 from airtrim.api.body import read_body
 from airtrim.api.episodes import changed
 from airtrim.api.fields import Id, Revision
-from airtrim.api.models import (
-    ChangedView,
-    ChangeRequest,
-    CorrectAllRequest,
-    HeldView,
-    JobView,
-    job_view,
-)
+from airtrim.api.models.episode import ChangedView, ChangeRequest
+from airtrim.api.models.words import CorrectAllRequest, HeldView
+from airtrim.api.models.work import JobView, job_view
 from airtrim.api.release import file_name
 from airtrim.api.state import Context, State
 from airtrim.api.wanted import while_wanted

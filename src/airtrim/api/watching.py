@@ -9,7 +9,7 @@ import json
 from collections.abc import AsyncIterator
 from dataclasses import dataclass, field
 
-from airtrim.api.models import JobView, job_view
+from airtrim.api.models.work import JobView, job_view
 from airtrim.store.store import Store
 
 _LOOK_EVERY_S = 0.25

@@ -1,0 +1,66 @@
+"""Recording, and guests who join."""
+
+from typing import Annotated
+
+from pydantic import BaseModel, Field
+
+from airtrim.api.models.shelf import Name
+from airtrim.core.timeline.bounds import MOST_NUMBER
+from airtrim.store.recordings import Landing
+
+
+class NewRecording(BaseModel):
+    """A recording to begin: the track of each microphone, and where it goes."""
+
+    tracks: tuple[Annotated[str, Name], ...] = Field(min_length=1, max_length=8)
+    landing: Landing = Landing()
+
+
+class NewGuest(BaseModel):
+    """A guest to invite; their track has this name."""
+
+    name: str = Field(min_length=1, max_length=80)
+
+
+class Invitation(BaseModel):
+    """A guest and the path of their link; ``revoked`` where it has been closed."""
+
+    token: str
+    name: str
+    revoked: bool
+    path: str
+
+
+class Joined(BaseModel):
+    """What a guest is joining."""
+
+    name: str
+    show: str
+    episode: str
+
+
+class JoinRequest(BaseModel):
+    """The host's recording that a guest records beside."""
+
+    beside: str
+
+
+class ClockView(BaseModel):
+    """The server's clock in seconds."""
+
+    at_s: float
+
+
+class PieceKept(BaseModel):
+    """What is safe on disk now, and how many seconds more there is room for."""
+
+    pieces: int
+    frames: int
+    seconds_left: int
+
+
+class WholeRecording(BaseModel):
+    """How many pieces the browser made; ``landing`` where it goes, if that has changed."""
+
+    pieces: int = Field(ge=0, le=MOST_NUMBER)
+    landing: Landing | None = None

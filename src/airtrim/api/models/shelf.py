@@ -1,0 +1,72 @@
+"""The shelf: shows, episodes, what was deleted."""
+
+from datetime import datetime
+
+from pydantic import BaseModel, Field
+
+Name = Field(min_length=1, max_length=200)
+
+
+class NewShow(BaseModel):
+    """A show to make."""
+
+    name: str = Name
+
+
+class NewEpisode(BaseModel):
+    """An episode to make."""
+
+    title: str = Name
+
+
+class ShelfChange(BaseModel):
+    """Rename, delete or bring back. What is None stays."""
+
+    name: str | None = Field(default=None, min_length=1, max_length=200)
+    deleted: bool | None = None
+
+
+class EpisodeOnShelf(BaseModel):
+    """An episode as the shelf lists it."""
+
+    id: int
+    title: str
+    season: int | None
+    number: int | None
+    artwork: str | None
+    frames: int
+    trimmed: int
+    updated_at: datetime
+
+
+class ShowOnShelf(BaseModel):
+    """A show and its episodes, newest first."""
+
+    id: int
+    name: str
+    episodes: list[EpisodeOnShelf]
+
+
+class DeletedView(BaseModel):
+    """An episode that was deleted, and when it goes for good. ``bytes``: what it takes."""
+
+    id: int
+    title: str
+    show: str
+    goes_at: datetime
+    bytes: int
+
+
+class KeepingView(BaseModel):
+    """What is kept: when all of it was backed up last (None: never), and what was deleted."""
+
+    backed_up_at: datetime | None
+    deleted: list[DeletedView]
+
+
+class FreedView(BaseModel):
+    """What went for good, and the bytes that are free for it."""
+
+    episodes: int
+    recordings: int
+    bytes: int

@@ -1,0 +1,28 @@
+"""The script, and words corrected."""
+
+from pydantic import BaseModel, Field
+
+from airtrim.api.models.episode import ChangeRequest
+from airtrim.core.speech.script import Difference
+
+
+class HeldView(BaseModel):
+    """A script held against the episode: the part of the words said that are in it (0–1), where
+    they differ, and how many words would be written otherwise."""
+
+    shared: float
+    differences: list[Difference]
+    spelling: int
+
+
+class CorrectAllRequest(ChangeRequest):
+    """Write every word that is written like ``old`` as ``new``."""
+
+    old: str = Field(min_length=1, max_length=200)
+    new: str = Field(min_length=1, max_length=200)
+
+
+class ScriptView(BaseModel):
+    """The script, or the notes, of an episode."""
+
+    text: str
