@@ -142,14 +142,19 @@ class Fork:
         os.kill(self.pid, number)
 
 
+def log_of(data: Path) -> Path:
+    """Where a server on a folder of data tells what goes wrong."""
+    return data.with_name(f"{data.name}.log")
+
+
 def _serve(data: Path, port: int, environment: dict[str, str]) -> None:
     from airtrim.cli import serve
     from airtrim.jobs.queue import Watch
 
     os.environ.update(environment, AIRTRIM_DATA_DIR=str(data))
-    with open(os.devnull, "w") as nowhere:
-        os.dup2(nowhere.fileno(), 1)
-        os.dup2(nowhere.fileno(), 2)
+    with log_of(data).open("ab") as log:
+        os.dup2(log.fileno(), 1)
+        os.dup2(log.fileno(), 2)
     # The worker is forked while there are no threads yet, and waits until it is wanted.
     begun, begin = multiprocessing.Pipe(duplex=False)
     first = [Fork(multiprocessing.get_context("fork").Process(target=_work, args=(begun,)))]

@@ -123,7 +123,7 @@ def test_measure_prints_the_figures_ffmpeg_finds(tmp_path: Path) -> None:
         (["produce", "{raw}", "-o", "x.mp3", "--cut", "5"], "START-END"),
         (["produce", "{raw}", "-o", "x.mp3", "--cut", "0-900"], "past the end"),
         (["produce", "{raw}", "-o", "x.mp3", "--sections", "0,a"], "list of seconds"),
-        (["produce", "{raw}", "-o", "x.mp3", "--kbits", "500"], "kbits"),
+        (["produce", "{raw}", "-o", "x.mp3", "--kbits", "500"], "MP3 is offered at 64"),
     ],
 )
 def test_bad_input_on_the_command_line_gets_a_sentence(

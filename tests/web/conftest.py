@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-from tests.serving import ForkedServer, Server
+from tests.serving import ForkedServer, Server, log_of
 
 CHROMIUM = [
     "--no-sandbox",
@@ -96,6 +96,8 @@ def page(browser: Browser, server: Server) -> Iterator[Page]:
     context.close()
     if server.killed:  # then the browser complains, and so it should
         problems = [problem for problem in problems if "net::ERR_" not in problem]
+    if any("status of 5" in problem for problem in problems):
+        problems += log_of(server.data).read_text().splitlines()[-60:]
     assert problems == []
     assert foreign == [], "something was fetched from elsewhere"
 

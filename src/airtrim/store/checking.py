@@ -18,8 +18,9 @@ from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.tone import is_tone
 from airtrim.errors import AirTrimError, Damaged
 from airtrim.store.database import reading
+from airtrim.store.documents import replayed
 from airtrim.store.pieces import Pieces
-from airtrim.store.store import Store, replayed
+from airtrim.store.store import Store
 from airtrim.store.tables import EditRow, EpisodeRow, JobRow, RecordingRow, TakeRow
 from airtrim.store.uploads import Uploads
 

@@ -1,0 +1,201 @@
+"""What is derived of recordings and documents: words, room tone, snags, measurements."""
+
+from collections import OrderedDict
+from contextlib import suppress
+from pathlib import Path
+from zipfile import BadZipFile
+
+import numpy as np
+from pydantic import TypeAdapter, ValidationError
+from sqlmodel import col, select
+
+from airtrim.core.loudness.meter import Profile
+from airtrim.core.media.peaks import NoPeaks
+from airtrim.core.media.take import TakeReader
+from airtrim.core.snags.find import Snag, find_snags
+from airtrim.core.snags.listen import Listened, listen
+from airtrim.core.sound.denoise import Cleaned
+from airtrim.core.sound.fill import RoomToneFill
+from airtrim.core.sound.roomtone import RoomTone, find_room_tone
+from airtrim.core.timeline.cleaned import is_cleaned
+from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.tone import is_tone
+from airtrim.core.timeline.words import TakeWords, Word
+from airtrim.errors import NotFound
+from airtrim.store.cleaned import CleanedTakes
+from airtrim.store.database import reading, writing
+from airtrim.store.documents import Documents
+from airtrim.store.tables import TakeRow, now
+from airtrim.store.takes import Takes
+
+_WORDS = TypeAdapter(tuple[Word, ...])
+_LISTENED = TypeAdapter(Listened)
+_ROOM_TONE: TypeAdapter[RoomTone | None] = TypeAdapter(RoomTone | None)
+
+
+class Derived(Documents, Takes):
+    """Kept beside what it was derived of, and remembered until that changes."""
+
+    def __init__(self, root: Path, keep_free_bytes: int = 0) -> None:
+        super().__init__(root, keep_free_bytes)
+        self._words: dict[str, tuple[Word, ...]] = {}
+        self._versions: dict[str, int] = {}
+        self._room_tones: dict[str, RoomTone | None] = {}
+        self._listened: dict[str, Listened] = {}
+        self._snags: OrderedDict[tuple[int, int, frozenset[str]], tuple[Snag, ...]] = OrderedDict()
+        self.cleaned = CleanedTakes(self.files, self._reader, self.room_tone)
+
+    def set_words(self, take_id: str, words: tuple[Word, ...]) -> None:
+        """Keep the words of a take; those it had before are kept beside it."""
+        self.files.need(0)
+        with writing(self.engine) as session:
+            row = session.get(TakeRow, take_id)
+            if row is None:
+                raise NotFound("That recording is not here.")
+            written = _WORDS.dump_json(words).decode()
+            # A job that is done twice must not take the new words for those of before.
+            if row.words not in (None, written):
+                self.files.keep(self.files.words_before(take_id), row.words.encode())
+            row.words = written
+            frames = row.frames
+            episode = self._episode(session, row.episode_id)
+            episode.updated_at = now()
+        # Now, so that no page has to wait for it.
+        self._find_room_tone(take_id, frames, words)
+        self._listen(take_id, frames, words)
+
+    def words(self, timeline: Timeline) -> TakeWords:
+        """The words of all takes in use; takes not yet heard have none."""
+        found: TakeWords = {}
+        missing = []
+        for take in timeline.takes():
+            self._forget_if_heard_anew(take)
+            # Looked up once: another thread may forget it in between.
+            known = self._words.get(take)
+            if known is None:
+                missing.append(take)
+            else:
+                found[take] = known
+        if missing:
+            with reading(self.engine) as session:
+                rows = session.exec(select(TakeRow).where(col(TakeRow.id).in_(missing))).all()
+            for row in rows:
+                if row.words is not None:
+                    self._words[row.id] = found[row.id] = _WORDS.validate_json(row.words)
+        return found
+
+    def _forget_if_heard_anew(self, take_id: str) -> None:
+        """Drop what is remembered of a take whose words were written anew by another process: what
+        was heard besides them is kept beside the take each time."""
+        try:
+            version = self.files.listened(take_id).stat().st_mtime_ns
+        except FileNotFoundError:
+            version = 0
+        if self._versions.get(take_id, version) != version:
+            self._words.pop(take_id, None)
+            self._room_tones.pop(take_id, None)
+            self._listened.pop(take_id, None)
+            with self._lock:
+                self._snags.clear()
+        self._versions[take_id] = version
+
+    def reader(self, take_id: str) -> TakeReader | RoomToneFill | Cleaned:
+        """Random access to a take's sound; room tone that was made up is a take as well, and so is
+        a recording with its room taken out."""
+        if is_cleaned(take_id):
+            return self.cleaned.reader(take_id)
+        return self._fill(take_id) if is_tone(take_id) else self._reader(take_id)
+
+    def room_tone(self, take_id: str) -> RoomTone | None:
+        """The room tone found in a take; None where there is none, or its words are not known."""
+        with suppress(KeyError):
+            return self._room_tones[take_id]
+        with suppress(OSError, ValidationError):  # one that cannot be read is found anew
+            kept = self.files.room_tone(take_id).read_bytes()
+            found = self._room_tones[take_id] = _ROOM_TONE.validate_json(kept)
+            return found
+        take = self.take(take_id)
+        if take.words is None:
+            return None
+        return self._find_room_tone(take_id, take.frames, _WORDS.validate_json(take.words))
+
+    def _find_room_tone(
+        self, take_id: str, frames: int, words: tuple[Word, ...]
+    ) -> RoomTone | None:
+        """Find it and keep it beside the take; nothing is kept where the sound is missing."""
+        peaks = self.peaks(take_id)
+        if isinstance(peaks, NoPeaks):
+            return None
+        found = find_room_tone(peaks, frames, words)
+        self.files.keep(self.files.room_tone(take_id), _ROOM_TONE.dump_json(found))
+        self._room_tones[take_id] = found
+        return found
+
+    def snags(self, episode_id: int, revision: int) -> tuple[Snag, ...]:
+        """The snags of an episode's document at a revision, in order of time."""
+        found = self.known_snags(episode_id, revision)
+        if found is None:
+            timeline = self.timeline(episode_id, revision)
+            words = self.words(timeline)
+            heard = {take: self._heard_in(take, said) for take, said in words.items()}
+            found = find_snags(timeline, words, heard)
+            self.remember_snags(episode_id, revision, found)
+        return found
+
+    def known_snags(self, episode_id: int, revision: int) -> tuple[Snag, ...] | None:
+        """The same, if they have been looked for since words were last written down."""
+        key = episode_id, revision, frozenset(self.words(self.timeline(episode_id, revision)))
+        with self._lock:
+            return self._snags.get(key)
+
+    def remember_snags(self, episode_id: int, revision: int, found: tuple[Snag, ...]) -> None:
+        """Keep what was found, here or by another process."""
+        key = episode_id, revision, frozenset(self.words(self.timeline(episode_id, revision)))
+        with self._lock:
+            self._snags[key] = found
+            while len(self._snags) > 8:
+                self._snags.popitem(last=False)
+
+    def _heard_in(self, take_id: str, words: tuple[Word, ...]) -> Listened:
+        """What was heard in a take whose words are known; listened to now if it never was."""
+        known = self._listened.get(take_id)
+        if known is not None:
+            return known
+        try:
+            found = _LISTENED.validate_json(self.files.listened(take_id).read_bytes())
+        except (OSError, ValidationError):  # never listened to, or it cannot be read
+            return self._listen(take_id, self.take(take_id).frames, words)
+        self._listened[take_id] = found
+        return found
+
+    def _listen(self, take_id: str, frames: int, words: tuple[Word, ...]) -> Listened:
+        """Listen and keep what is heard beside the take; nothing where the sound is missing."""
+        if not (self.files.take(take_id) / "sound").exists():
+            return Listened()
+        found = listen(self.reader(take_id).read, frames, words)
+        self.files.keep(self.files.listened(take_id), _LISTENED.dump_json(found))
+        self._listened[take_id] = found
+        return found
+
+    def profile(self, key: str) -> Profile | None:
+        """A measured profile, if it is there."""
+        path = self.files.profile(key)
+        if not path.exists():
+            return None
+        try:
+            with np.load(path) as data:
+                return Profile(data["energy"], data["peak"], float(data["sample_peak"]))
+        except (OSError, ValueError, KeyError, BadZipFile):  # broken: it is measured anew
+            path.unlink(missing_ok=True)
+            return None
+
+    def save_profile(self, key: str, profile: Profile) -> None:
+        """Keep a measured profile."""
+        with self.files.beside() as folder:
+            np.savez(
+                folder / "p.npz",
+                energy=profile.energy,
+                peak=profile.peak,
+                sample_peak=profile.sample_peak,
+            )
+            (folder / "p.npz").replace(self.files.profile(key))

@@ -1,0 +1,260 @@
+"""Documents: edits with their history, undo and redo."""
+
+from collections import OrderedDict
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, replace
+from datetime import datetime
+from pathlib import Path
+
+from pydantic import TypeAdapter, ValidationError
+from sqlmodel import Session, col, select
+
+from airtrim.core.timeline.bounds import brought_within
+from airtrim.core.timeline.edits import Edit, apply, replay
+from airtrim.core.timeline.model import Timeline
+from airtrim.errors import BadInput, NotFound, Stale
+from airtrim.store.database import reading, writing
+from airtrim.store.shelf import Shelf
+from airtrim.store.tables import EditRow, EpisodeRow, now
+
+SNAPSHOT_EVERY = 100
+MANY = 50
+"""Cuts made or put back in one edit from which on the document after it is kept whole."""
+_EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
+_TIMELINE = TypeAdapter(Timeline)
+
+
+@dataclass(frozen=True, slots=True)
+class HistoryEntry:
+    """A state of the document that undo or redo can reach."""
+
+    revision: int
+    name: str
+    done: bool
+    made_at: datetime
+
+
+class Documents(Shelf):
+    """The document of every episode, at every revision."""
+
+    def __init__(self, root: Path, keep_free_bytes: int = 0) -> None:
+        super().__init__(root, keep_free_bytes)
+        self._timelines: OrderedDict[tuple[int, int], Timeline] = OrderedDict()
+
+    def timeline(self, episode_id: int, revision: int) -> Timeline:
+        """The document of an episode at a revision (0: empty)."""
+        with reading(self.engine) as session:
+            return self._timeline(session, episode_id, revision)
+
+    def _timeline(self, session: Session, episode_id: int, revision: int) -> Timeline:
+        if revision == 0:
+            return Timeline()
+        chain: list[EditRow] = []
+        at: int | None = revision
+        timeline = Timeline()
+        while at is not None:
+            with self._lock:
+                cached = self._timelines.get((episode_id, at))
+            if cached is not None:
+                timeline = cached
+                break
+            row = session.get(EditRow, at)
+            if row is None or row.episode_id != episode_id:
+                raise NotFound("That state of the episode is not here.")
+            if row.snapshot is not None:
+                timeline = brought_within(_TIMELINE.validate_json(row.snapshot))
+                break
+            chain.append(row)
+            at = row.parent_id
+        for row in reversed(chain):
+            timeline = replayed(timeline, row)
+        self._remember(episode_id, revision, timeline)
+        return timeline
+
+    def _remember(self, episode_id: int, revision: int, timeline: Timeline) -> None:
+        key = episode_id, revision
+        with self._lock:
+            self._timelines[key] = timeline
+            self._timelines.move_to_end(key)
+            while len(self._timelines) > 64:
+                self._timelines.popitem(last=False)
+
+    def edit(
+        self,
+        episode_id: int,
+        revision: int | None,
+        edit: Edit,
+        name: str | None = None,
+    ) -> int:
+        """Apply ``edit`` to the document at ``revision``; returns the new revision.
+
+        ``revision`` None means whatever stands now. Raises Stale when the document has moved on,
+        BadInput where the edit does not fit; then nothing is changed.
+        """
+        with self.changing(episode_id, revision) as change:
+            change(edit, name)
+        return change.revision
+
+    @contextmanager
+    def changing(self, episode_id: int, revision: int | None) -> "Iterator[_Change]":
+        """Several edits, and rows beside them, in one transaction."""
+        self.files.need(0)
+        with writing(self.engine) as session:
+            episode = self._episode(session, episode_id)
+            self._check(episode, revision)
+            change = _Change(self, session, episode)
+            yield change
+        for made, timeline in change.made:
+            self._remember(episode_id, made, timeline)
+
+    @staticmethod
+    def _check(episode: EpisodeRow, revision: int | None) -> None:
+        current = episode.head_id or 0
+        if revision is not None and revision != current:
+            raise Stale(
+                "This episode was changed in another window. Your change was not made; "
+                "here is the episode as it stands now.",
+                current,
+            )
+
+    def undo(self, episode_id: int, revision: int) -> int:
+        """Step back one edit; returns the revision stood at now."""
+        with writing(self.engine) as session:
+            episode = self._episode(session, episode_id)
+            self._check(episode, revision)
+            if episode.head_id is None:
+                raise BadInput("There is nothing left to undo.")
+            row = session.get(EditRow, episode.head_id)
+            assert row is not None
+            return self._move(session, episode, row.parent_id)
+
+    def redo(self, episode_id: int, revision: int) -> int:
+        """Step forward to the edit that was undone last; returns the revision stood at now."""
+        with writing(self.engine) as session:
+            episode = self._episode(session, episode_id)
+            self._check(episode, revision)
+            after = self._next(session, episode)
+            if after is None:
+                raise BadInput("There is nothing to redo.")
+            return self._move(session, episode, after.id)
+
+    def jump(self, episode_id: int, revision: int, to: int) -> int:
+        """Go to any state that undo or redo can reach (0: empty); returns it."""
+        with writing(self.engine) as session:
+            episode = self._episode(session, episode_id)
+            self._check(episode, revision)
+            at = episode.tip_id
+            while at is not None and at != to:
+                row = session.get(EditRow, at)
+                at = row.parent_id if row else None
+            if (at or 0) != to:
+                raise BadInput("That state cannot be reached any more. Nothing was changed.")
+            return self._move(session, episode, to or None)
+
+    def _move(self, session: Session, episode: EpisodeRow, to: int | None) -> int:
+        episode.head_id = to
+        _copy_to_shelf(episode, self._timeline(session, episode.id or 0, to or 0))
+        return to or 0
+
+    @staticmethod
+    def _next(session: Session, episode: EpisodeRow) -> EditRow | None:
+        """The edit that redo makes again: the newest of those made on the head, since the tip is
+        always the newest edit of all."""
+        if episode.tip_id == episode.head_id:
+            return None
+        query = (
+            select(EditRow)
+            .where(EditRow.episode_id == episode.id, EditRow.parent_id == episode.head_id)
+            .order_by(col(EditRow.id).desc())
+            .limit(1)
+        )
+        return session.exec(query).first()
+
+    def history(self, episode_id: int) -> list[HistoryEntry]:
+        """The named edits from the first to the last that redo can reach."""
+        with reading(self.engine) as session:
+            episode = self._episode(session, episode_id)
+            head = session.get(EditRow, episode.head_id) if episode.head_id else None
+            rows: list[EditRow] = []
+            at = episode.tip_id
+            while at is not None and (row := session.get(EditRow, at)) is not None:
+                rows.append(row)
+                at = row.parent_id
+        depth = head.depth if head else 0
+        return [
+            HistoryEntry(row.id or 0, row.name, row.depth <= depth, row.created_at)
+            for row in reversed(rows)
+        ]
+
+
+def replayed(timeline: Timeline, row: EditRow) -> Timeline:
+    """The document after a stored edit. One that cannot be read or carried out any more is left out
+    and told by its name: all that was done before and after it can still be opened."""
+    try:
+        return replay(timeline, _EDIT.validate_json(row.edit))
+    except (ValidationError, BadInput):
+        told = f"The change “{row.name}” cannot be read any more and was left out."
+        return replace(timeline, notices=(*timeline.notices, told))
+
+
+def _copy_to_shelf(episode: EpisodeRow, timeline: Timeline) -> None:
+    """Note what the shelf shows of a document."""
+    episode.frames, episode.trimmed = timeline.frames, timeline.trimmed
+    episode.season, episode.number = timeline.tags.season, timeline.tags.episode
+    episode.artwork = timeline.artwork
+    episode.updated_at = now()
+
+
+def _is_kept(before: Timeline, after: Timeline, depth: int) -> bool:
+    """Whether the document after an edit is kept whole, so that it need not be made again."""
+    return depth % SNAPSHOT_EVERY == 0 or abs(len(after.cuts) - len(before.cuts)) > MANY
+
+
+class _Change:
+    """Edits being made inside one transaction."""
+
+    def __init__(self, store: Documents, session: Session, episode: EpisodeRow) -> None:
+        self.session = session
+        self.episode = episode
+        self._store = store
+        self.made: list[tuple[int, Timeline]] = []
+
+    @property
+    def revision(self) -> int:
+        """The revision stood at now."""
+        return self.episode.head_id or 0
+
+    @property
+    def timeline(self) -> Timeline:
+        """The document as it stands now."""
+        if self.made:
+            return self.made[-1][1]
+        return self._store._timeline(self.session, self.episode.id or 0, self.revision)
+
+    @property
+    def tracks(self) -> list[str]:
+        """The names of the tracks."""
+        return [track.name for track in self.timeline.tracks]
+
+    def __call__(self, edit: Edit, name: str | None = None) -> None:
+        episode, session = self.episode, self.session
+        episode_id = episode.id or 0
+        before = self.timeline
+        parent = session.get(EditRow, episode.head_id) if episode.head_id else None
+        after = apply(before, edit)
+        depth = parent.depth + 1 if parent else 1
+        kept_whole = _is_kept(before, after, depth)
+        row = EditRow(
+            episode_id=episode_id,
+            parent_id=episode.head_id,
+            depth=depth,
+            name=name or edit.describe(before),
+            edit=_EDIT.dump_json(edit).decode(),
+            snapshot=_TIMELINE.dump_json(after).decode() if kept_whole else None,
+        )
+        session.add(row)
+        session.flush()
+        episode.head_id = episode.tip_id = row.id
+        _copy_to_shelf(episode, after)
+        self.made.append((row.id or 0, after))

@@ -1,0 +1,44 @@
+"""The database and the files of one folder of data."""
+
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from threading import Lock
+
+from sqlalchemy.exc import SQLAlchemyError
+from sqlmodel import select
+
+from airtrim.store.database import open_engine, reading
+from airtrim.store.files import Files
+from airtrim.store.tables import ShowRow
+
+
+class Rows:
+    """What every table's part of the store has. Safe for many threads and processes."""
+
+    def __init__(self, root: Path, keep_free_bytes: int = 0) -> None:
+        root.mkdir(parents=True, exist_ok=True)
+        self.files = Files(root, keep_free_bytes)
+        self.engine = open_engine(root / "airtrim.db")
+        self._lock = Lock()
+
+    def close(self) -> None:
+        """Let go of the database."""
+        self.engine.dispose()
+
+    def answers(self) -> bool:
+        """Whether the database can be read."""
+        try:
+            with reading(self.engine) as session:
+                session.exec(select(ShowRow.id).limit(1)).first()
+        except SQLAlchemyError:
+            return False
+        return True
+
+    @contextmanager
+    def versions(self) -> Iterator[Callable[[], int]]:
+        """A function that tells a number which is another one once anybody else has written."""
+        with self.engine.connect() as connection:
+            raw = connection.connection.driver_connection
+            assert raw is not None
+            yield lambda: int(raw.execute("PRAGMA data_version").fetchone()[0])

@@ -1,0 +1,44 @@
+"""Setups: what a host kept of a track's sound to use again."""
+
+from pydantic import TypeAdapter
+from sqlmodel import col, select
+
+from airtrim.core.timeline.chain import Chain
+from airtrim.errors import NotFound
+from airtrim.store.database import reading, writing
+from airtrim.store.rows import Rows
+from airtrim.store.tables import SetupRow, now
+
+_CHAIN = TypeAdapter(Chain)
+
+
+class Setups(Rows):
+    """Chains under names."""
+
+    def setups(self) -> list[tuple[int, str, Chain]]:
+        """What hosts kept of a track's sound to use again: number, name, chain."""
+        with reading(self.engine) as session:
+            rows = session.exec(select(SetupRow).order_by(col(SetupRow.name))).all()
+        kept = [row for row in rows if row.deleted_at is None]
+        return [(row.id or 0, row.name, _CHAIN.validate_json(row.chain)) for row in kept]
+
+    def keep_setup(self, name: str, chain: Chain) -> int:
+        """Keep a chain under a name; one of that name is replaced."""
+        self.files.need(0)
+        with writing(self.engine) as session:
+            row = session.exec(select(SetupRow).where(SetupRow.name == name)).first()
+            row = row or SetupRow(name=name, chain="")
+            row.chain = _CHAIN.dump_json(chain).decode()
+            row.deleted_at = None
+            session.add(row)
+            session.flush()
+            return row.id or 0
+
+    def remove_setup(self, setup_id: int, *, back: bool = False) -> None:
+        """Take one away, or bring it ``back``."""
+        with writing(self.engine) as session:
+            row = session.get(SetupRow, setup_id)
+            if row is None:
+                raise NotFound("That setup is not kept any more.")
+            row.deleted_at = None if back else now()
+            session.add(row)

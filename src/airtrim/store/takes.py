@@ -1,0 +1,122 @@
+"""Takes: recordings, their sound and their pictures."""
+
+from contextlib import suppress
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+
+from pydantic import TypeAdapter
+from sqlmodel import Session, col, select
+
+from airtrim.core.media.peaks import Columns, NoPeaks, Peaks
+from airtrim.core.media.take import TakeReader
+from airtrim.core.sound.fill import FillPeaks, RoomToneFill, made_up
+from airtrim.core.timeline.tone import is_tone
+from airtrim.core.timeline.words import Word
+from airtrim.errors import BadInput, NotFound
+from airtrim.store.database import reading
+from airtrim.store.shelf import Shelf
+from airtrim.store.soundness import Soundness
+from airtrim.store.tables import TakeRow
+
+_WORDS = TypeAdapter(tuple[Word, ...])
+
+
+@dataclass(frozen=True, slots=True)
+class TakeSummary:
+    """A recording without its words; ``heard`` says whether they have been written down,
+    ``missing`` whether its sound is gone from the disk, ``damaged`` whether it is not as it was,
+    ``reworded`` whether it had other words."""
+
+    id: str
+    name: str
+    frames: int
+    channels: int
+    notice: str | None
+    heard: bool
+    missing: bool
+    damaged: bool
+    reworded: bool
+
+
+class Takes(Shelf):
+    """Recordings, and what lies beside them on the disk as it was recorded."""
+
+    def __init__(self, root: Path, keep_free_bytes: int = 0) -> None:
+        super().__init__(root, keep_free_bytes)
+        self._readers = lru_cache(maxsize=64)(self._open_reader)
+        self._fill = lru_cache(maxsize=256)(self._open_fill)
+        self._peaks = lru_cache(maxsize=64)(self._open_peaks)
+        self.soundness = Soundness(self.files)
+
+    def takes(self, episode_id: int) -> list[TakeSummary]:
+        """All recordings of an episode, without their words."""
+        with reading(self.engine) as session:
+            return self._takes(session, episode_id)
+
+    def _takes(self, session: Session, episode_id: int) -> list[TakeSummary]:
+        columns = (TakeRow.id, TakeRow.name, TakeRow.frames, TakeRow.channels, TakeRow.notice)
+        query = select(*columns, col(TakeRow.words).is_not(None)).where(  # type: ignore[call-overload]
+            TakeRow.episode_id == episode_id
+        )
+        found: list[TakeSummary] = []
+        for take, name, frames, channels, notice, heard in session.exec(query).all():
+            missing = not (self.files.take(take) / "sound").exists()
+            damaged = self.soundness.looks_damaged(take, frames, channels)
+            reworded = self.files.words_before(take).exists()
+            found.append(
+                TakeSummary(take, name, frames, channels, notice, heard, missing, damaged, reworded)
+            )
+        return found
+
+    def take(self, take_id: str) -> TakeRow:
+        """One recording."""
+        with reading(self.engine) as session:
+            row = session.get(TakeRow, take_id)
+        if row is None:
+            raise NotFound("That recording is not here.")
+        return row
+
+    def words_before(self, take_id: str) -> tuple[Word, ...]:
+        """The words that a take had before it was given others."""
+        kept = self.files.words_before(take_id)
+        if not kept.exists():
+            raise BadInput("This recording had no other words before.")
+        return _WORDS.validate_json(kept.read_bytes())
+
+    def _reader(self, take_id: str) -> TakeReader:
+        path = self.files.take(take_id) / "sound"
+        try:
+            # A take that was mended is another file.
+            return self._readers(path, path.stat().st_mtime_ns)
+        except FileNotFoundError:
+            raise NotFound(
+                f"The sound of “{self.take(take_id).name}” is missing from the disk. Put it back "
+                "into the folder of takes, or cut what is left of it from the episode."
+            ) from None
+
+    @staticmethod
+    def _open_reader(path: Path, version: int) -> TakeReader:
+        return TakeReader(path)
+
+    def _open_fill(self, take_id: str) -> RoomToneFill:
+        return made_up(take_id, self._reader)
+
+    def peaks(self, take_id: str) -> Columns:
+        """What a picture of a take is drawn from; nothing where its sound is missing."""
+        if is_tone(take_id):
+            return FillPeaks(self._fill(take_id))
+        if not (self.files.take(take_id) / "sound").exists():
+            return NoPeaks()
+        return self._peaks(take_id)
+
+    def _open_peaks(self, take_id: str) -> Columns:
+        """The picture of a take; one that is gone or broken is made anew."""
+        path, frames = self.files.take(take_id) / "peaks", self.take(take_id).frames
+        with suppress(OSError, ValueError):
+            return Peaks(path, frames)
+        try:
+            self.soundness.mend_peaks(take_id)
+            return Peaks(path, frames)
+        except (OSError, ValueError, RuntimeError):  # its sound is broken too
+            return NoPeaks()
