@@ -85,7 +85,7 @@ class Server:
     def upload(self, episode: int, data: bytes, name: str = "take.wav") -> str:
         return upload(self.client, episode, data, name)
 
-    def wait(self, job: str, *states: str, seconds: float = 90) -> dict:
+    def wait(self, job: str, *states: str, seconds: float = 300) -> dict:
         """Wait until a job is in one of ``states`` (any ended one if none is given)."""
         wanted = states or ("done", "failed", "cancelled", "interrupted")
         end = time.monotonic() + seconds
@@ -96,7 +96,7 @@ class Server:
             time.sleep(0.03)
         raise AssertionError(f"{found} did not become {wanted}")
 
-    def wait_all(self, seconds: float = 120) -> None:
+    def wait_all(self, seconds: float = 300) -> None:
         end = time.monotonic() + seconds
         while time.monotonic() < end:
             jobs = self.client.get("/api/jobs").json()

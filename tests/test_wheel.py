@@ -78,4 +78,4 @@ def test_it_installs_and_starts_the_demo_without_node(wheel: Path, tmp_path: Pat
             assert sound.content[:4] == b"RIFF"
     finally:
         process.terminate()
-        process.wait(20)
+        process.wait(120)

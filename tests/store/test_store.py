@@ -3,7 +3,6 @@
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
-from threading import Thread
 
 import pytest
 from alembic import command
@@ -17,7 +16,6 @@ from airtrim.core.timeline.edits.release import SetTags
 from airtrim.core.timeline.edits.restoring import Restore
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.tags import Tags
-from airtrim.core.timeline.words import Word
 from airtrim.errors import BadInput, NotFound, Stale, StoreFull
 from airtrim.jobs.lifecycle import recover
 from airtrim.store.database import MIGRATIONS, reading
@@ -312,38 +310,3 @@ def test_a_great_many_cuts_at_once_need_not_be_made_again(store: Store, episode:
     again = Store(store.files.root)
     assert again.timeline(episode, many) == store.timeline(episode, many)
     again.close()
-
-
-def test_what_one_thread_forgets_another_can_still_ask_for(store: Store) -> None:
-    """What is remembered of a take is dropped when another process wrote its words anew."""
-    show = store.add_show("A show")
-    episode = store.add_episode(show.id or 0, "One").id or 0
-    with store.changing(episode, None) as change:
-        change.session.add(
-            TakeRow(id="a", episode_id=episode, name="a", frames=48_000, channels=1, sha256="")
-        )
-        change.session.flush()
-        change(Place(take="a", take_frames=48_000))
-    timeline = store.timeline(episode, store.episode(episode)[0].head_id or 0)
-    store.set_words("a", (Word("Good", 0, 4800, "word", 1.0),))
-    problems: list[BaseException] = []
-
-    def forget() -> None:
-        for number in range(4000):
-            store._versions["a"] = number  # as after another process has written
-            store._forget_if_heard_anew("a")
-
-    def ask() -> None:
-        try:
-            for _ in range(4000):
-                store.words(timeline)
-                store.room_tone("a")
-        except BaseException as error:
-            problems.append(error)
-
-    threads = [Thread(target=one) for one in (forget, ask, ask)]
-    for thread in threads:
-        thread.start()
-    for thread in threads:
-        thread.join()
-    assert problems == []

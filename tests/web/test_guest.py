@@ -64,7 +64,7 @@ class Pair:
             page.get_by_label("Device").select_option(label=device)
             page.get_by_role("button", name="Switch the microphone on").click()
             expect(page.get_by_role("meter")).to_be_visible()
-        expect(self.host.get_by_test_id("guest")).to_contain_text("Here and ready", timeout=10_000)
+        expect(self.host.get_by_test_id("guest")).to_contain_text("Here and ready")
 
     def close(self) -> None:
         for context in self.contexts:
@@ -91,8 +91,8 @@ def test_host_and_guest_hear_each_other_and_both_are_recorded(pair: Pair, server
     pair.switch_on("Simulated microphone", "Simulated second voice")
     for page in (host, guest):
         expect(page.get_by_text("You hear each other").or_(page.get_by_text("you hear each other"))
-               ).to_be_visible(timeout=20_000)  # fmt: skip
-        expect(page.locator("[data-heard=true]")).to_be_visible(timeout=15_000)
+               ).to_be_visible()  # fmt: skip
+        expect(page.locator("[data-heard=true]")).to_be_visible()
     begin(host)
     expect(guest.get_by_test_id("being-recorded")).to_contain_text("Recording")
     expect(host.get_by_test_id("guest")).to_contain_text("Recording")
@@ -157,13 +157,11 @@ def test_the_guest_is_recorded_though_call_server_and_page_break_off(
     held = elapsed(guest)
     until(guest, held + 1.5)  # it goes on
     server.start()
-    expect(guest.get_by_text("The connection to your host is lost")).to_have_count(
-        0, timeout=15_000
-    )
+    expect(guest.get_by_text("The connection to your host is lost")).to_have_count(0)
     until(guest, held + 3.0)
     guest.reload()
     guest.get_by_role("button", name="Switch the microphone on").click()
-    expect(guest.get_by_test_id("being-recorded")).to_contain_text("Recording", timeout=20_000)
+    expect(guest.get_by_test_id("being-recorded")).to_contain_text("Recording")
     until(host, elapsed(host) + 2.0)
     view = end(host, server, pair.episode)
     own, theirs = takes(server, view)
@@ -200,17 +198,17 @@ def test_the_host_need_not_wait_for_a_guest_whose_sound_is_late(pair: Pair, serv
     pair.contexts[1].set_offline(True)
     until(host, 3.0)
     host.get_by_role("button", name="End and add it").click()
-    host.get_by_role("button", name="Add it without Marit").click(timeout=10_000)
-    expect(host.get_by_role("button", name="Record", exact=True)).to_be_visible(timeout=20_000)
+    host.get_by_role("button", name="Add it without Marit").click()
+    expect(host.get_by_role("button", name="Record", exact=True)).to_be_visible()
     alone = added(server, pair.episode)
     assert len(alone["takes"]) == 1
     pair.contexts[1].set_offline(False)
-    expect(guest.get_by_role("button", name="Switch off")).to_be_visible(timeout=30_000)
+    expect(guest.get_by_role("button", name="Switch off")).to_be_visible()
     host.reload()
     card = host.get_by_test_id("unfinished")
     expect(card).to_contain_text("Marit’s recording")
     card.get_by_role("button", name="Add it as it is").click()
-    expect(card).to_have_count(0, timeout=15_000)
+    expect(card).to_have_count(0)
     view = added(server, pair.episode)
     own, theirs = takes(server, view)
     assert view["frames"] == alone["frames"] == len(own) == len(theirs)

@@ -56,7 +56,7 @@ def test_the_main_job(page: Page, server: Server, tmp_path: Path) -> None:
     # Play: the playhead moves, pause holds it.
     page.keyboard.press("Space")
     position = page.get_by_label("Position")
-    expect(position).not_to_have_value("0:00.0", timeout=5000)
+    expect(position).not_to_have_value("0:00.0")
     page.wait_for_timeout(800)
     page.keyboard.press("Space")
     expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
@@ -108,16 +108,16 @@ def test_the_main_job(page: Page, server: Server, tmp_path: Path) -> None:
     # Even out.
     page.get_by_role("link", name="Loudness").click()
     button = page.get_by_role("button", name="Even out all sections")
-    expect(button).to_be_enabled(timeout=60_000)
+    expect(button).to_be_enabled(timeout=300_000)
     expect(page.get_by_test_id("evenness")).to_contain_text("LU apart")
     button.click()
-    expect(page.get_by_test_id("evenness")).to_contain_text("within", timeout=15_000)
+    expect(page.get_by_test_id("evenness")).to_contain_text("within")
     expect(page.get_by_test_id("sections").get_by_text("−16.0 LUFS")).to_have_count(6)
 
     # Export and download.
     page.get_by_role("link", name="Release").click()
     page.get_by_role("button", name="Export", exact=True).click()
-    expect(page.get_by_test_id("report")).to_be_visible(timeout=120_000)
+    expect(page.get_by_test_id("report")).to_be_visible(timeout=300_000)
     expect(page.get_by_test_id("report")).to_contain_text("Reads −16.0 LUFS")
     with page.expect_download() as waiting:
         page.get_by_role("link", name="Download").click()

@@ -117,7 +117,7 @@ def played(page: Page) -> np.ndarray:
 def listened(page: Page) -> None:
     """It began to play, and has come to its end."""
     expect(page.get_by_role("button", name="Pause", exact=True)).to_be_visible()
-    expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible(timeout=15_000)
+    expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
 
 
 def tone_wav(seconds: float, hertz: float) -> bytes:
@@ -139,7 +139,7 @@ def test_faster_and_slower_at_the_same_pitch(
     page.get_by_label("Speed").select_option(speed)
     page.evaluate(CAPTURE)
     page.keyboard.press("Space")
-    expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible(timeout=15_000)
+    expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
     sound = played(page)
     assert len(sound) / RATE == pytest.approx(3.0 / float(speed), abs=0.12)
     middle = sound[len(sound) // 4 : len(sound) * 3 // 4]
@@ -400,7 +400,7 @@ def test_two_tabs_stay_in_step_and_a_stale_change_is_the_hosts_choice(
     open_edit(beside)
     word(page, "slowest").click()
     page.keyboard.press("Delete")
-    expect(word(beside, "slowest")).to_have_count(0, timeout=10_000)
+    expect(word(beside, "slowest")).to_have_count(0)
     # The second tab does not hear of the next change, and makes its own.
     beside.route("**/api/episodes/1", lambda route: route.abort())
     view = server.episode(1)

@@ -29,7 +29,7 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
 def test_the_trial_says_what_to_change(page: Page, server: Server) -> None:
     open_stage(page, server, "Simulated: too quiet")
     page.get_by_role("button", name="Try it for five seconds").click()
-    expect(page.get_by_test_id("advice")).to_contain_text("Move closer", timeout=30_000)
+    expect(page.get_by_test_id("advice")).to_contain_text("Move closer")
     expect(page.get_by_role("meter")).to_have_attribute("aria-valuetext", "Too quiet")
     page.get_by_label("Device").select_option(label="Simulated microphone")
     expect(page.get_by_role("meter")).to_have_attribute("aria-valuetext", "Good")
@@ -138,7 +138,7 @@ def test_a_count_of_three_can_be_called_off(page: Page, server: Server) -> None:
     expect(page.get_by_role("button", name="Record", exact=True)).to_be_enabled()
     assert server.client.get(f"/api/episodes/{episode}/recordings").json() == []
     page.get_by_role("button", name="Record", exact=True).click()
-    expect(page.get_by_role("timer")).to_have_text("1", timeout=5000)
+    expect(page.get_by_role("timer")).to_have_text("1")
     expect(page.get_by_text("Recording", exact=True).first).to_be_visible()
     until(page, 0.5)
     (sound,) = takes(server, end(page, server, episode))
@@ -150,10 +150,10 @@ def test_a_killed_server_loses_nothing(page: Page, server: Server) -> None:
     begin(page)
     until(page, 1.5)
     server.kill()
-    expect(page.get_by_role("alert")).to_contain_text("does not answer", timeout=15_000)
+    expect(page.get_by_role("alert")).to_contain_text("does not answer")
     until(page, 4.5)
     server.start()
-    expect(page.get_by_role("alert")).to_have_count(0, timeout=15_000)
+    expect(page.get_by_role("alert")).to_have_count(0)
     until(page, 6.0)
     (sound,) = takes(server, end(page, server, episode))
     assert len(sound) >= 6 * RATE
@@ -168,7 +168,7 @@ def test_a_reloaded_tab_loses_less_than_a_second_and_marks_it(page: Page, server
     reached = elapsed(page)
     page.reload()
     card = page.get_by_test_id("unfinished")
-    expect(card).to_contain_text("was not ended", timeout=15_000)
+    expect(card).to_contain_text("was not ended")
     card.get_by_role("button", name="Go on recording").click()
     expect(page.get_by_text("Recording", exact=True).first).to_be_visible()
     until(page, reached + 1.5)
@@ -188,7 +188,7 @@ def test_an_unfinished_recording_is_added_as_it_is(page: Page, server: Server) -
     page.on("dialog", lambda dialog: dialog.accept())
     page.reload()
     page.get_by_role("button", name="Add it as it is").click()
-    expect(page.get_by_test_id("unfinished")).to_have_count(0, timeout=15_000)
+    expect(page.get_by_test_id("unfinished")).to_have_count(0)
     (sound,) = takes(server, added(server, episode))
     assert len(sound) >= RATE
     place_of(sound)
@@ -243,7 +243,7 @@ def test_what_is_said_goes_on_while_another_stage_is_looked_at(page: Page, serve
 def test_an_unplugged_microphone_pauses_and_is_told(page: Page, server: Server) -> None:
     episode = open_stage(page, server, "Simulated: unplugged after 5 s")
     begin(page)
-    expect(page.get_by_role("alert")).to_contain_text("went away", timeout=15_000)
+    expect(page.get_by_role("alert")).to_contain_text("went away")
     expect(page.get_by_text("Paused", exact=True)).to_be_visible()
     held = elapsed(page)
     page.get_by_role("button", name="Go on").click()  # it has been plugged in again

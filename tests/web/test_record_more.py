@@ -61,11 +61,11 @@ def test_oneself_is_heard_only_when_asked_and_mute_and_solo_are_obeyed(
     page.get_by_label("Hear yourself").check(force=True)
     expect(loudspeaker).not_to_have_attribute("aria-valuetext", "Silence")
     page.get_by_role("button", name="Mute").first.click()
-    expect(loudspeaker).to_have_attribute("aria-valuetext", "Silence", timeout=8000)
+    expect(loudspeaker).to_have_attribute("aria-valuetext", "Silence")
     page.get_by_role("button", name="Mute").first.click()
-    expect(loudspeaker).not_to_have_attribute("aria-valuetext", "Silence", timeout=8000)
+    expect(loudspeaker).not_to_have_attribute("aria-valuetext", "Silence")
     page.get_by_role("button", name="Solo").nth(1).click()
-    expect(loudspeaker).to_have_attribute("aria-valuetext", "Silence", timeout=8000)
+    expect(loudspeaker).to_have_attribute("aria-valuetext", "Silence")
 
 
 def test_what_is_said_to_tracks_that_play_along_is_laid_in_time_with_them(
@@ -83,9 +83,7 @@ def test_what_is_said_to_tracks_that_play_along_is_laid_in_time_with_them(
     page.get_by_text("Beside what is there").click()
     page.get_by_label("Other tracks play along").check(force=True)
     page.get_by_role("button", name="Measure the delay").click()
-    expect(page.get_by_test_id("listening")).to_contain_text(
-        re.compile("Delay 9[0-4] ms"), timeout=15_000
-    )
+    expect(page.get_by_test_id("listening")).to_contain_text(re.compile("Delay 9[0-4] ms"))
     begin(page)
     expect(page.get_by_role("button", name="Pause", exact=True)).to_be_disabled()
     until(page, 4.0)
@@ -241,7 +239,7 @@ def test_the_gain_of_a_device_that_has_one_is_set(page: Page, server: Server) ->
     page.get_by_role("button", name="More").click()
     page.get_by_role("slider", name="Input gain").focus()
     page.keyboard.press("Home")
-    expect(page.get_by_role("meter")).to_have_attribute("aria-valuetext", "Silence", timeout=8000)
+    expect(page.get_by_role("meter")).to_have_attribute("aria-valuetext", "Silence")
 
 
 def test_a_browser_that_does_not_run_at_48_khz_is_told(page: Page, server: Server) -> None:
@@ -303,7 +301,7 @@ def test_a_laptop_that_slept_marks_the_gap_and_goes_on(server: Server, launch: L
     finally:
         for process in asleep:
             process.resume()
-    expect(page.get_by_role("alert")).to_contain_text("asleep", timeout=15_000)
+    expect(page.get_by_role("alert")).to_contain_text("asleep")
     until(page, elapsed(page) + 1.0)
     view = end(page, server, episode)
     browser.close()

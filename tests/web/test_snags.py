@@ -14,7 +14,7 @@ EPISODE = "/episodes/1/edit"
 
 def open_snags(page: Page) -> None:
     page.goto(EPISODE)
-    expect(page.get_by_test_id("snags")).to_contain_text("to save", timeout=15_000)
+    expect(page.get_by_test_id("snags")).to_contain_text("to save")
 
 
 def chosen(page: Page):
@@ -24,9 +24,10 @@ def chosen(page: Page):
 def to_first(page: Page, kind: str) -> None:
     """By key to the first snag of a kind after the playhead."""
     for _ in range(60):
+        before = chosen(page).inner_text() if chosen(page).count() else ""
         page.keyboard.press("z")
         expect(chosen(page)).to_be_visible()
-        page.wait_for_timeout(60)
+        expect(chosen(page)).not_to_have_text(before, use_inner_text=True)
         if chosen(page).locator("b").first.inner_text() == kind:
             return
     raise AssertionError(f"no {kind} was come to")
@@ -40,7 +41,7 @@ def snags(server: Server, kind: str) -> list[dict]:
 
 def until(page: Page, server: Server, says: str) -> dict:
     """Until the last step of the history is that."""
-    for _ in range(100):
+    for _ in range(1200):
         view = server.episode(1)
         if view["undo"] == says:
             return view
@@ -146,7 +147,7 @@ def test_tidied_gently_undone_and_tidied_again_for_export(
     view = until(page, server, "Tidied closely")
     page.get_by_role("link", name="Release").click()
     page.get_by_role("button", name="Export", exact=True).click()
-    expect(page.get_by_test_id("report")).to_be_visible(timeout=120_000)
+    expect(page.get_by_test_id("report")).to_be_visible(timeout=300_000)
     with page.expect_download() as waiting:
         page.get_by_role("link", name="Download").click()
     waiting.value.save_as(tmp_path / "export.mp3")

@@ -81,7 +81,7 @@ def test_it_goes_out_as_a_file_and_comes_in_as_one(
     assert " ".join(texts(server)).count("How did you begin on boats?") == 1
     page.get_by_label("Position").fill("2:19")
     page.keyboard.press("Enter")
-    expect(page.locator("[data-word]").filter(has_text="boats?")).to_be_visible(timeout=15_000)
+    expect(page.locator("[data-word]").filter(has_text="boats?")).to_be_visible()
     broken = tmp_path / "broken.vtt"
     broken.write_text("WEBVTT\n\n00:09.000 --> 00:02.100\nHow?\n")
     page.get_by_label("Transcript of Host question").set_input_files(broken)
