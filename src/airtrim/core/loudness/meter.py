@@ -28,6 +28,9 @@ def k_weighting(sample_rate: int) -> NDArray[np.float64]:
 
     At 48 kHz these are the coefficients printed in BS.1770-5, tables 1 and 2; at other rates the
     same analogue filters are transformed again.
+
+    >>> k_weighting(48_000)[0].round(5).tolist()
+    [1.53512, -2.6917, 1.19839, 1.0, -1.69066, 0.73248]
     """
     if sample_rate == 48_000:
         return np.array(
@@ -175,7 +178,15 @@ class Measurement:
 
 
 def measure(meter: Meter) -> Measurement:
-    """All figures of what went through ``meter``."""
+    """All figures of what went through ``meter``.
+
+    >>> second = np.sin(2 * np.pi * 997 * np.arange(48_000) / 48_000).astype(np.float32)
+    >>> meter = Meter(1)
+    >>> for _ in range(4):
+    ...     meter.push(second[:, None])
+    >>> round(measure(meter).integrated_lufs, 2)
+    -3.01
+    """
     profile = meter.profile()
     momentary = momentary_lufs(profile.energy)
     short = short_term_lufs(profile.energy)
@@ -211,17 +222,30 @@ def _windows(energy: NDArray[np.float32], hops: int) -> NDArray[np.float64]:
 
 
 def lufs(mean_square: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Loudness (LUFS) of K-weighted mean squares, summed over channels (BS.1770-5)."""
+    """Loudness (LUFS) of K-weighted mean squares, summed over channels (BS.1770-5).
+
+    >>> lufs(np.array([0.5, 0.05])).round(2).tolist()
+    [-3.7, -13.7]
+    """
     return np.asarray(_OFFSET_DB + 10.0 * np.log10(np.maximum(mean_square, 1e-20)))
 
 
 def momentary_lufs(energy: NDArray[np.float32]) -> NDArray[np.float64]:
-    """Momentary loudness (400 ms) every 100 ms; the first value covers 0–0.4 s. Tech 3341."""
+    """Momentary loudness (400 ms) every 100 ms; the first value covers 0–0.4 s. Tech 3341.
+
+    >>> cells = np.full(2000, 24.0, np.float32)  # two seconds: a sum of 48 squares each
+    >>> momentary_lufs(cells).round(2).tolist()[:2], len(momentary_lufs(cells))
+    ([-3.7, -3.7], 17)
+    """
     return lufs(_windows(energy, 4))
 
 
 def short_term_lufs(energy: NDArray[np.float32]) -> NDArray[np.float64]:
-    """Short-term loudness (3 s) every 100 ms; the first value covers 0–3 s. Tech 3341."""
+    """Short-term loudness (3 s) every 100 ms; the first value covers 0–3 s. Tech 3341.
+
+    >>> short_term_lufs(np.full(4000, 24.0, np.float32)).round(2).tolist()[:2]
+    [-3.7, -3.7]
+    """
     return lufs(_windows(energy, 30))
 
 
@@ -229,6 +253,12 @@ def integrated_loudness(energy: NDArray[np.float32]) -> float | None:
     """Gated loudness in LUFS: 400 ms blocks, 75 % overlap, −70 LUFS and −10 LU gates (BS.1770-5).
 
     None where no block passes the absolute gate.
+
+    >>> loud, faint = np.full(4000, 24.0, np.float32), np.full(4000, 0.024, np.float32)
+    >>> round(integrated_loudness(np.concatenate([loud, faint])), 1)  # the faint half is gated out
+    -3.9
+    >>> integrated_loudness(np.zeros(4000, np.float32)) is None
+    True
     """
     blocks = _windows(energy, 4)
     blocks = blocks[lufs(blocks) > -70.0]
@@ -241,13 +271,23 @@ def integrated_loudness(energy: NDArray[np.float32]) -> float | None:
 def section_loudness(
     energy: NDArray[np.float32], start_frames: Sequence[int]
 ) -> tuple[float | None, ...]:
-    """Integrated loudness of each section; ``start_frames``: where each begins, the first at 0."""
+    """Integrated loudness of each section; ``start_frames``: where each begins, the first at 0.
+
+    >>> energy = np.concatenate([np.full(4000, 24.0), np.full(4000, 2.4)]).astype(np.float32)
+    >>> [round(one, 1) for one in section_loudness(energy, [0, 4 * 48_000])]
+    [-3.7, -13.7]
+    """
     cells = [*(start // CELL_FRAMES for start in start_frames), len(energy)]
     return tuple(integrated_loudness(energy[a:b]) for a, b in itertools.pairwise(cells))
 
 
 def loudness_range(energy: NDArray[np.float32]) -> float | None:
-    """Loudness range in LU: 10th to 95th percentile of gated short-term loudness (Tech 3342)."""
+    """Loudness range in LU: 10th to 95th percentile of gated short-term loudness (Tech 3342).
+
+    >>> energy = np.concatenate([np.full(20_000, 24.0), np.full(20_000, 2.4)]).astype(np.float32)
+    >>> round(loudness_range(energy), 1)
+    10.0
+    """
     blocks = _windows(energy, 30)
     blocks = blocks[lufs(blocks) > -70.0]
     if not len(blocks):

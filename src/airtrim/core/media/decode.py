@@ -94,7 +94,11 @@ def probe(path: Path, name: str | None = None) -> MediaInfo:
 
 def longest_s(size: int) -> float:
     """How long sound in a file of ``size`` bytes can be, in seconds: there is no recording of which
-    a second takes less than 500 bytes (4 kbit/s; the least of any speech codec here is 6)."""
+    a second takes less than 500 bytes (4 kbit/s; the least of any speech codec here is 6).
+
+    >>> longest_s(1_000_000)
+    2060.0
+    """
     return min(LONGEST_S, 60.0 + size / _LEAST_BYTES_A_SECOND)
 
 
@@ -203,7 +207,12 @@ def at_frame_rate(blocks: Iterator[Block], sample_rate: int, channels: int) -> I
 def resample(
     blocks: Iterator[Block], from_rate: int, to_rate: int, channels: int
 ) -> Iterator[Block]:
-    """Resample a stream of blocks between two rates in Hz (soxr, HQ), constant memory."""
+    """Resample a stream of blocks between two rates in Hz (soxr, HQ), constant memory.
+
+    >>> blocks = resample(iter([np.zeros((44_100, 1), np.float32)]), 44_100, 48_000, 1)
+    >>> sum(len(block) for block in blocks)
+    48000
+    """
     if from_rate == to_rate:
         yield from blocks
         return

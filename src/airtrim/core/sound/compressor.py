@@ -22,7 +22,12 @@ _PART_FRAMES = HOLD_FRAMES // _PARTS
 
 def curve_db(settings: Compressor, level_db: NDArray[np.float64]) -> NDArray[np.float64]:
     """What comes out (dBFS) for a steady level (dBFS), make-up left out: the static curve with its
-    quadratic knee (eq. 4 of the paper)."""
+    quadratic knee (eq. 4 of the paper).
+
+    >>> settings = Compressor(threshold_db=-20.0, ratio=4.0, knee_db=0.0)
+    >>> curve_db(settings, np.array([-30.0, -20.0, -12.0])).tolist()
+    [-30.0, -20.0, -18.0]
+    """
     level = np.asarray(level_db, np.float64)
     over = level - settings.threshold_db
     slope = 1.0 / settings.ratio - 1.0

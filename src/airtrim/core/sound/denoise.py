@@ -234,6 +234,10 @@ class Cleaned:
 
 def share_of(strength: float) -> float:
     """The share of the cleaned sound that a strength of 0 to 1 asks for: equal steps of strength
-    lower the room by equal steps in dB."""
+    lower the room by equal steps in dB.
+
+    >>> share_of(0.0), share_of(1.0)
+    (0.0, 1.0)
+    """
     floor = 10.0 ** (FLOOR_DB / 20.0)
     return float((1.0 - floor**strength) / (1.0 - floor))

@@ -19,7 +19,12 @@ _BUTTERWORTH_4 = (0.54119610, 1.30656296)
 
 
 def band_row(band: Band) -> Rows:
-    """A band as one section, shape ``(1, 6)``."""
+    """A band as one section, shape ``(1, 6)``.
+
+    >>> row = band_row(Band("peak", 1000.0, -6.0))
+    >>> response_db(row, np.array([1000.0])).round(2).tolist()
+    [-6.0]
+    """
     w = 2.0 * np.pi * band.hz / FRAME_RATE
     cos, alpha = np.cos(w), np.sin(w) / (2.0 * band.q)
     a = 10.0 ** (band.gain_db / 40.0)
@@ -42,7 +47,12 @@ def band_row(band: Band) -> Rows:
 
 
 def low_cut_rows(cut: LowCut) -> Rows:
-    """A low cut as two sections."""
+    """A low cut as two sections.
+
+    >>> rows = low_cut_rows(LowCut(hz=80.0))
+    >>> (response_db(rows, np.array([20.0, 80.0, 1000.0])).round(1) + 0.0).tolist()
+    [-48.2, -3.0, 0.0]
+    """
     w = 2.0 * np.pi * cut.hz / FRAME_RATE
     cos = np.cos(w)
     rows = []
@@ -54,7 +64,12 @@ def low_cut_rows(cut: LowCut) -> Rows:
 
 
 def hum_rows(hum: Hum) -> Rows:
-    """Notches on the hum and its harmonics, each as narrow in hertz as the first."""
+    """Notches on the hum and its harmonics, each as narrow in hertz as the first.
+
+    >>> rows = hum_rows(Hum(on=True, hz=50.0))
+    >>> bool(response_db(rows, np.array([50.0]))[0] < -40.0)
+    True
+    """
     harmonics = range(1, hum.highest + 1)
     return np.concatenate(
         [band_row(Band("notch", hum.hz * n, q=min(HUM_Q * n, 400.0))) for n in harmonics]
@@ -73,7 +88,11 @@ def linear_rows(chain: Chain) -> Rows:
 
 
 def response_db(rows: Rows, hertz: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Gain in dB of sections one after another, at frequencies in hertz."""
+    """Gain in dB of sections one after another, at frequencies in hertz.
+
+    >>> response_db(band_row(Band("peak", 200.0, 3.0)), np.array([200.0])).round(2).tolist()
+    [3.0]
+    """
     z = np.exp(-2j * np.pi * np.asarray(hertz) / FRAME_RATE)
     total = np.ones(len(z), np.complex128)
     for b0, b1, b2, _, a1, a2 in rows:

@@ -31,7 +31,11 @@ Envelope = tuple[Point, ...]
 
 
 def value_at(points: Envelope, frame: int, *, before: bool = False) -> float:
-    """Gain in dB at a frame; at a step, after it, or ``before`` it."""
+    """Gain in dB at a frame; at a step, after it, or ``before`` it.
+
+    >>> value_at((Point(0, 0.0), Point(100, -10.0)), 50)
+    -5.0
+    """
     if not points:
         return 0.0
     if frame < points[0].at or (before and frame == points[0].at):

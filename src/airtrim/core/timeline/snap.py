@@ -29,6 +29,11 @@ def quietest_offset(sound: NDArray[np.float32]) -> int:
 
     Energy in a sliding 5 ms window; among moments within 1 dB of the quietest the one nearest to
     the middle is taken, so that an edge in even silence stays where the host put it.
+
+    >>> sound = np.ones((2 * SNAP_FRAMES + 1, 1), np.float32)
+    >>> sound[2000:2600] = 0.0
+    >>> 2000 <= quietest_offset(sound) < 2600
+    True
     """
     power = np.sum(np.square(sound, dtype=np.float64), axis=1)
     padded = np.pad(power, (_WINDOW // 2, _WINDOW - _WINDOW // 2 - 1), mode="edge")
@@ -39,7 +44,11 @@ def quietest_offset(sound: NDArray[np.float32]) -> int:
 
 
 def runs(holds: NDArray[np.bool_]) -> list[tuple[int, int]]:
-    """Where something holds: from which index, up to which (not included)."""
+    """Where something holds: from which index, up to which (not included).
+
+    >>> runs(np.array([False, True, True, False, True]))
+    [(1, 3), (4, 5)]
+    """
     edges = np.flatnonzero(np.diff(np.concatenate([[0], holds.astype(np.int8), [0]])))
     return [(start, end) for start, end in edges.reshape(-1, 2).tolist()]
 
@@ -49,6 +58,12 @@ def breaths(sound: NDArray[np.float32]) -> list[tuple[int, int]]:
     stand 6 dB or more over the room, as ``(start, end)`` in frames (common practice).
 
     The room is the quietest fifth of the pause. Levels are of 10 ms, smoothed over 50 ms.
+
+    >>> rng = np.random.default_rng(1)
+    >>> pause = rng.normal(0, 0.001, (48_000, 1)).astype(np.float32)
+    >>> pause[20_000:32_000] *= 10
+    >>> [(round(start / 4800), round(end / 4800)) for start, end in breaths(pause)]
+    [(4, 7)]
     """
     count = len(sound) // _STEP
     if count < 10:
