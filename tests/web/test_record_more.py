@@ -3,6 +3,7 @@
 import re
 import time
 from collections.abc import Iterator
+from contextlib import suppress
 
 import numpy as np
 import psutil
@@ -282,25 +283,25 @@ def test_a_sound_that_the_browser_stops_pauses_and_goes_on(page: Page, server: S
 
 def test_a_laptop_that_slept_marks_the_gap_and_goes_on(server: Server, launch: Launch) -> None:
     """All processes of the browser are stopped for three seconds, as sleep does."""
-    before = {process.pid for process in psutil.process_iter()}
+    # Only those of this test: others have browsers of their own meanwhile.
+    before = psutil.Process().children(recursive=True)
     browser = launch()
     page = browser.new_page(base_url=server.address)
     episode = open_stage(page, server, "Simulated microphone")
     begin(page)
     until(page, 1.5)
-    asleep = [
-        process
-        for process in psutil.process_iter(["name"])
-        if process.pid not in before and "chrom" in (process.info["name"] or "")
-    ]
+    now = psutil.Process().children(recursive=True)
+    asleep = [one for one in now if one not in before and "chrom" in one.name()]
     assert asleep
     for process in asleep:
-        process.suspend()
+        with suppress(psutil.NoSuchProcess):  # one that has ended by itself meanwhile
+            process.suspend()
     try:
         time.sleep(3)
     finally:
         for process in asleep:
-            process.resume()
+            with suppress(psutil.NoSuchProcess):
+                process.resume()
     expect(page.get_by_role("alert")).to_contain_text("asleep")
     until(page, elapsed(page) + 1.0)
     view = end(page, server, episode)
