@@ -128,7 +128,9 @@ class _Form:
         """A block as it is stored."""
         if self.bits is None:
             return np.ascontiguousarray(block)
-        whole = np.round(block.astype(np.float64) * (self.level * 2.0 ** (self.bits - 1)))
+        # Float32 holds whole numbers of 24 bits exactly.
+        scale = np.float32(self.level * 2.0 ** (self.bits - 1))
+        whole: NDArray[Any] = np.rint(block * scale)
         if self.bits == 16:
             return whole.astype(np.int16)
         if self.level != 1.0 and np.abs(whole).max(initial=0.0) >= _FULL_SCALE:
