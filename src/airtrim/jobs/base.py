@@ -6,7 +6,7 @@ from typing import Any, Generic, Literal, TypeVar
 
 from pydantic import BaseModel
 
-from airtrim.services.progress import Progress
+from airtrim.core.progress import Progress
 from airtrim.settings import Settings
 from airtrim.store.store import Store
 from airtrim.store.tables import JobRow

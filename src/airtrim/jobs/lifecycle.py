@@ -105,7 +105,9 @@ def recover(store: Store) -> list[str]:
     for kind in KINDS.values():
         if kind.on_start is not None:
             kind.on_start(store, [kind.params_of(job) for job in unended if job.kind == kind.name])
-    for job in store.jobs(states=("queued", "running")):
+    for job in unended:
+        if job.state == "interrupted":
+            continue
         if job.attempts >= MOST_ATTEMPTS:
             sentence = "Air Trim was stopped while this ran. Nothing was lost; run it again."
             store.update_job(job.id, state="interrupted", error=sentence, doing="Stopped")

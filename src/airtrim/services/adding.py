@@ -10,9 +10,9 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.alignment import Run, Stretch, follow, holes, placed, plan, runs_of
 from airtrim.core.media.decode import Block
 from airtrim.core.media.take import TakeInfo, store_recorded
+from airtrim.core.progress import Progress
 from airtrim.core.render.match import matching_gain
 from airtrim.core.timeline.edits.placing import MarkerAt, Record, RecordedTake
-from airtrim.services.progress import Progress
 from airtrim.store.files import settle
 from airtrim.store.pieces import Pieces
 from airtrim.store.recordings import RUNS, Landing, Recording, Recordings

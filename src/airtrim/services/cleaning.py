@@ -1,7 +1,7 @@
 """Taking the room out of recordings, as far as a document asks for it."""
 
+from airtrim.core.progress import Progress
 from airtrim.core.timeline.model import Timeline
-from airtrim.services.progress import Progress
 from airtrim.store.store import Store
 
 

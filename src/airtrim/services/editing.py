@@ -64,4 +64,4 @@ def tidy_up(store: Store, episode_id: int, revision: int, how: How) -> int:
     edit = coverable(proposal.edit, sources)
     if not edit.cuts and not edit.covers:
         raise BadInput("There is nothing to tidy: no snag is left that a pass would settle.")
-    return make_edit(store, episode_id, revision, edit, snap=True)
+    return store.edit(episode_id, revision, complete(edit, sources, snap=True))

@@ -1,10 +1,10 @@
 """Writing an episode out."""
 
+from airtrim.core.progress import Progress
 from airtrim.core.release.export import ExportReport, ExportSettings, export
 from airtrim.services.cleaning import clean_missing
 from airtrim.services.measuring import mix_profile
 from airtrim.services.mending import check_takes
-from airtrim.services.progress import Progress
 from airtrim.store.files import settle
 from airtrim.store.store import Store
 

@@ -7,11 +7,11 @@ from pathlib import Path
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.take import store_take
+from airtrim.core.progress import Progress
 from airtrim.core.timeline.edits.placing import Place
 from airtrim.core.timeline.model import Timeline, TrackKind
 from airtrim.core.timeline.words import gap_near, words_on
 from airtrim.errors import BadInput, NotFound
-from airtrim.services.progress import Progress
 from airtrim.store.files import settle
 from airtrim.store.store import Store
 from airtrim.store.tables import TakeRow

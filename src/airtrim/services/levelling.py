@@ -1,12 +1,12 @@
 """Bringing an episode to its target: sections, phrases, and music under the talk."""
 
 from airtrim.core.loudness.riding import Bed, Riding
+from airtrim.core.progress import Progress
 from airtrim.core.release.export import level
 from airtrim.core.render.solo import duck, ride_phrases
 from airtrim.errors import BadInput
 from airtrim.services.cleaning import clean_missing
 from airtrim.services.measuring import energies_of, mix_profile
-from airtrim.services.progress import Progress
 from airtrim.store.store import Store
 
 

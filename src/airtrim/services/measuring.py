@@ -8,10 +8,10 @@ import numpy as np
 from pydantic import TypeAdapter
 
 from airtrim.core.loudness.meter import Profile
+from airtrim.core.progress import Progress
 from airtrim.core.render.graph import profile_mix
 from airtrim.core.render.solo import Energies, track_energy, voices_of
 from airtrim.core.timeline.model import Span, Timeline, Track
-from airtrim.services.progress import Progress
 from airtrim.store.store import Store
 
 _TRACKS = TypeAdapter(tuple[Track, ...])

@@ -1,9 +1,9 @@
 """Recordings that are damaged on the disk: found before they go out, and made anew."""
 
+from airtrim.core.progress import Progress
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.tone import is_tone
 from airtrim.errors import Damaged
-from airtrim.services.progress import Progress
 from airtrim.store.store import Store
 
 

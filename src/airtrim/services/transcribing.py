@@ -2,12 +2,12 @@
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 
+from airtrim.core.progress import Progress
 from airtrim.core.release.reading import words_of
 from airtrim.core.release.transcript import Cue
 from airtrim.core.speech.recognise import aligned, recognised, transcribe
 from airtrim.core.speech.script import placed
 from airtrim.core.timeline.words import Word
-from airtrim.services.progress import Progress
 from airtrim.settings import Settings
 from airtrim.store.store import Store
 from airtrim.store.tables import TakeRow

@@ -13,7 +13,7 @@ import json
 import os
 import shutil
 import zipfile
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path, PurePosixPath
@@ -21,13 +21,12 @@ from typing import BinaryIO
 
 from pydantic import BaseModel, ValidationError
 
+from airtrim.core.progress import Progress
 from airtrim.errors import BadInput, Busy
 from airtrim.store.database import copy_database
 from airtrim.store.files import Files
 from airtrim.store.full import is_full
 from airtrim.store.lock import FolderLock
-
-Progress = Callable[[float, str], None]
 
 _FORMAT = 1
 _MOST_PASSES = 5

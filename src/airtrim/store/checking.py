@@ -12,6 +12,7 @@ from sqlmodel import Session, col, select
 
 from airtrim.core.media.peaks import Peaks
 from airtrim.core.media.take import checksum
+from airtrim.core.progress import Progress
 from airtrim.core.snags.listen import Listened
 from airtrim.core.sound.roomtone import RoomTone
 from airtrim.core.timeline.model import Timeline
@@ -24,7 +25,6 @@ from airtrim.store.store import Store
 from airtrim.store.tables import EditRow, EpisodeRow, JobRow, RecordingRow, TakeRow
 from airtrim.store.uploads import Uploads
 
-Progress = Callable[[float, str], None]
 _TIMELINE = TypeAdapter(Timeline)
 _DERIVED: dict[str, TypeAdapter[object]] = {
     "room-tone.json": TypeAdapter(RoomTone | None),

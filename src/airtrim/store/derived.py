@@ -21,10 +21,10 @@ from airtrim.core.timeline.cleaned import is_cleaned
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.tone import is_tone
 from airtrim.core.timeline.words import TakeWords, Word
-from airtrim.errors import NotFound
 from airtrim.store.cleaned import CleanedTakes
 from airtrim.store.database import reading, writing
 from airtrim.store.documents import Documents
+from airtrim.store.rows import row_of
 from airtrim.store.tables import TakeRow, now
 from airtrim.store.takes import Takes
 
@@ -49,9 +49,7 @@ class Derived(Documents, Takes):
         """Keep the words of a take; those it had before are kept beside it."""
         self.files.need(0)
         with writing(self.engine) as session:
-            row = session.get(TakeRow, take_id)
-            if row is None:
-                raise NotFound("That recording is not here.")
+            row = row_of(session, TakeRow, take_id, "That recording is not here.")
             written = _WORDS.dump_json(words).decode()
             # A job that is done twice must not take the new words for those of before.
             if row.words not in (None, written):

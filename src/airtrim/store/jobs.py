@@ -5,8 +5,8 @@ from uuid import uuid4
 
 from sqlmodel import Session, col, select
 
-from airtrim.errors import NotFound
 from airtrim.store.database import reading, writing
+from airtrim.store.rows import row_of
 from airtrim.store.shelf import Shelf
 from airtrim.store.tables import JobRow, now
 
@@ -36,10 +36,7 @@ class Jobs(Shelf):
     def job(self, job_id: str) -> JobRow:
         """One job."""
         with reading(self.engine) as session:
-            job = session.get(JobRow, job_id)
-        if job is None:
-            raise NotFound("That work is not known here.")
-        return job
+            return row_of(session, JobRow, job_id, "That work is not known here.")
 
     def jobs(self, episode_id: int | None = None, states: tuple[str, ...] = ()) -> list[JobRow]:
         """Jobs, oldest first."""
@@ -88,9 +85,7 @@ class Jobs(Shelf):
     def update_job(self, job_id: str, **values: object) -> JobRow:
         """Change columns of a job."""
         with writing(self.engine) as session:
-            job = session.get(JobRow, job_id)
-            if job is None:
-                raise NotFound("That work is not known here.")
+            job = row_of(session, JobRow, job_id, "That work is not known here.")
             for name, value in values.items():
                 setattr(job, name, value)
             job.updated_at = now()

@@ -15,10 +15,11 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.alignment import Run
 from airtrim.core.timeline.edits.fields import Frame
 from airtrim.core.timeline.edits.placing import MarkerAt
-from airtrim.errors import BadInput, Busy, NotFound
+from airtrim.errors import BadInput, Busy
 from airtrim.store.database import reading, writing
 from airtrim.store.guests import Guest
 from airtrim.store.pieces import LONGEST_FRAMES, Pieces
+from airtrim.store.rows import row_of
 from airtrim.store.store import Store
 from airtrim.store.tables import GuestRow, JobRow, RecordingRow, now
 
@@ -248,10 +249,7 @@ class Recordings:
 
     @staticmethod
     def _row(session: Session, recording_id: str) -> RecordingRow:
-        row = session.get(RecordingRow, recording_id)
-        if row is None:
-            raise NotFound("That recording is not known here.")
-        return row
+        return row_of(session, RecordingRow, recording_id, "That recording is not known here.")
 
     def _view(self, row: RecordingRow) -> Recording:
         tracks = _TRACKS.validate_json(row.tracks)

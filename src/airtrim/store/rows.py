@@ -4,13 +4,25 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from threading import Lock
+from typing import TypeVar
 
 from sqlalchemy.exc import SQLAlchemyError
-from sqlmodel import select
+from sqlmodel import Session, SQLModel, select
 
+from airtrim.errors import NotFound
 from airtrim.store.database import open_engine, reading
 from airtrim.store.files import Files
 from airtrim.store.tables import ShowRow
+
+Row = TypeVar("Row", bound=SQLModel)
+
+
+def row_of(session: Session, kind: type[Row], key: int | str, missing: str) -> Row:
+    """One row. Raises NotFound, with what is ``missing`` as a sentence, where it is not there."""
+    row = session.get(kind, key)
+    if row is None:
+        raise NotFound(missing)
+    return row
 
 
 class Rows:

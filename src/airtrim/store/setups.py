@@ -4,9 +4,8 @@ from pydantic import TypeAdapter
 from sqlmodel import col, select
 
 from airtrim.core.timeline.chain import Chain
-from airtrim.errors import NotFound
 from airtrim.store.database import reading, writing
-from airtrim.store.rows import Rows
+from airtrim.store.rows import Rows, row_of
 from airtrim.store.tables import SetupRow, now
 
 _CHAIN = TypeAdapter(Chain)
@@ -37,8 +36,6 @@ class Setups(Rows):
     def remove_setup(self, setup_id: int, *, back: bool = False) -> None:
         """Take one away, or bring it ``back``."""
         with writing(self.engine) as session:
-            row = session.get(SetupRow, setup_id)
-            if row is None:
-                raise NotFound("That setup is not kept any more.")
+            row = row_of(session, SetupRow, setup_id, "That setup is not kept any more.")
             row.deleted_at = None if back else now()
             session.add(row)

@@ -4,7 +4,7 @@ from sqlmodel import Session, col, select
 
 from airtrim.errors import NotFound
 from airtrim.store.database import reading, writing
-from airtrim.store.rows import Rows
+from airtrim.store.rows import Rows, row_of
 from airtrim.store.tables import EpisodeRow, ShowRow, now
 
 
@@ -45,9 +45,7 @@ class Shelf(Rows):
     ) -> ShowRow:
         """Rename, delete or bring back a show."""
         with writing(self.engine) as session:
-            show = session.get(ShowRow, show_id)
-            if show is None:
-                raise NotFound("That show is not on the shelf.")
+            show = row_of(session, ShowRow, show_id, "That show is not on the shelf.")
             if name is not None:
                 show.name = name
             if deleted is not None:
@@ -58,8 +56,7 @@ class Shelf(Rows):
         """A new, empty episode."""
         self.files.need(0)
         with writing(self.engine) as session:
-            if session.get(ShowRow, show_id) is None:
-                raise NotFound("That show is not on the shelf.")
+            row_of(session, ShowRow, show_id, "That show is not on the shelf.")
             episode = EpisodeRow(show_id=show_id, title=title)
             session.add(episode)
         return episode
@@ -91,10 +88,7 @@ class Shelf(Rows):
 
     @staticmethod
     def _episode(session: Session, episode_id: int) -> EpisodeRow:
-        episode = session.get(EpisodeRow, episode_id)
-        if episode is None:
-            raise NotFound("That episode is not on the shelf.")
-        return episode
+        return row_of(session, EpisodeRow, episode_id, "That episode is not on the shelf.")
 
     def touch(self, episode_id: int) -> None:
         """Let browsers know that what they show of an episode is not as it was."""

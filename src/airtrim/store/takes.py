@@ -15,6 +15,7 @@ from airtrim.core.timeline.tone import is_tone
 from airtrim.core.timeline.words import Word
 from airtrim.errors import BadInput, NotFound
 from airtrim.store.database import reading
+from airtrim.store.rows import row_of
 from airtrim.store.shelf import Shelf
 from airtrim.store.soundness import Soundness
 from airtrim.store.tables import TakeRow
@@ -72,10 +73,7 @@ class Takes(Shelf):
     def take(self, take_id: str) -> TakeRow:
         """One recording."""
         with reading(self.engine) as session:
-            row = session.get(TakeRow, take_id)
-        if row is None:
-            raise NotFound("That recording is not here.")
-        return row
+            return row_of(session, TakeRow, take_id, "That recording is not here.")
 
     def words_before(self, take_id: str) -> tuple[Word, ...]:
         """The words that a take had before it was given others."""

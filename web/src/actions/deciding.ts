@@ -6,10 +6,10 @@ import { place, play, playSettled, position } from "../playback/player";
 import { announce } from "../theme/toaster";
 import { type SnagsOf, useView } from "../view/view";
 import type { Context } from "./action";
+import { AROUND } from "./places";
 
 /** From this confidence on a snag counts as sure. */
 const SURE = 0.7;
-const AROUND = 72_000;
 
 type Kind = Snag["kind"];
 

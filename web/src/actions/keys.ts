@@ -115,29 +115,27 @@ export function useContext(episode: Episode | undefined, showSheet: () => void):
   );
 }
 
-const PAGE = ["edit"];
+const PAGE = "edit";
 
-const stagesOf = (action: Action) => action.stages ?? PAGE;
+const stagesOf = (action: Action) => action.stages ?? [PAGE];
+
+const isOn = (action: Action, stage: string) =>
+  action.stages === "everywhere" || stagesOf(action).includes(stage);
 
 /** Whether two actions are ever among the keys of one stage, neither going before the other. */
 function meet(one: Action, other: Action): boolean {
   const [a, b] = [stagesOf(one), stagesOf(other)];
-  if (a === "everywhere" || b === "everywhere") return a === b || a === PAGE || b === PAGE;
+  if (a === "everywhere" || b === "everywhere") return isOn(one, PAGE) && isOn(other, PAGE);
   return a.some((stage) => b.includes(stage));
 }
 
 /** The keys of a stage; what is its own goes before what works everywhere. */
 function keysOn(stage: string, chosen: Chosen): Map<string, Action> {
-  const found = new Map<string, Action>();
-  for (const own of [false, true]) {
-    for (const action of ACTIONS) {
-      const stages = stagesOf(action);
-      if (own ? stages === "everywhere" || !stages.includes(stage) : stages !== "everywhere")
-        continue;
-      for (const key of keysOf(action, chosen)) found.set(key, action);
-    }
-  }
-  return found;
+  const everywhere = ACTIONS.filter((action) => action.stages === "everywhere");
+  const own = ACTIONS.filter((action) => action.stages !== "everywhere" && isOn(action, stage));
+  return new Map(
+    [...everywhere, ...own].flatMap((a) => keysOf(a, chosen).map((key) => [key, a] as const)),
+  );
 }
 
 const TYPING =

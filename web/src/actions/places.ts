@@ -50,7 +50,7 @@ export async function stretchAround(
   return found.frames ? { start: found.start, end: found.start + found.frames } : null;
 }
 
-const AROUND = 1.5 * RATE;
+export const AROUND = 1.5 * RATE;
 
 /** A second and a half to either side of a place, to listen across it. */
 export const acrossOf = (at: number, total: number): Span => ({

@@ -228,8 +228,8 @@ def store_computed(blocks: Iterator[Block], sound: Path, channels: int) -> None:
 
 class TakeReader:
     """Random access to a stored take, safe to share between threads, at the level that it was
-    recorded at, however it lies in its file. What cannot be read of a
-    damaged file is silence, and ``damaged`` says so from then on."""
+    recorded at, however it lies in its file. What cannot be read of a damaged file is silence, and
+    ``damaged`` says so from then on."""
 
     def __init__(self, path: Path) -> None:
         self._path = path

@@ -18,6 +18,7 @@ from airtrim.core.loudness.meter import (
     measure,
     section_loudness,
 )
+from airtrim.core.progress import Progress
 from airtrim.core.release.formats.base import Format, format_named
 from airtrim.core.release.tags import Id3Version, read_tags
 from airtrim.core.render.graph import Takes, levelling_curve, profile_mix, render, section_ramps
@@ -33,9 +34,6 @@ _MOST_TRIES = 3
 _PIECES = 32
 _PIECE_CELLS = 600
 _FADE_FRAMES = 960
-
-Progress = Callable[[float, str], None]
-"""Called with a fraction 0–1 and what is being done; may raise Cancelled."""
 
 
 FormatName = Annotated[str, AfterValidator(lambda name: format_named(name).name)]
@@ -112,7 +110,6 @@ def export(
         profile = profile_mix(timeline, takes, lambda f: progress(0.2 * f, "Measuring"))
     form = format_named(settings.format)
     kbits = settings.kbits or form.usual_kbits(timeline.loudness.layout)
-    form.check_kbits(kbits)
     wanted = timeline.loudness.ceiling_dbtp
     ceiling = wanted
     if form.overshoots:

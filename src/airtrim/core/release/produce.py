@@ -2,7 +2,6 @@
 
 import shutil
 import tempfile
-from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
@@ -15,6 +14,7 @@ from airtrim.core.loudness.riding import Riding
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.peaks import Peaks
 from airtrim.core.media.take import TakeReader, store_take
+from airtrim.core.progress import Progress
 from airtrim.core.release.export import ExportSettings, export, level
 from airtrim.core.release.formats import FORMATS
 from airtrim.core.release.tags import Id3Version, check_artwork
@@ -43,8 +43,6 @@ from airtrim.core.timeline.tags import Tags
 from airtrim.core.timeline.tone import is_tone
 from airtrim.core.timeline.words import TakeWords
 from airtrim.errors import BadInput
-
-Progress = Callable[[float, str], None]
 
 
 class Request(BaseModel):

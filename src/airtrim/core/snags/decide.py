@@ -136,15 +136,15 @@ def _name(decisions: Sequence[Decision]) -> str:
 
 
 def coverable(edit: Tidy, sources: Sources) -> Tidy:
-    """The same without what would be covered where no room tone is known: in a whole pass, that is
-    no reason to settle nothing."""
-
-    def has_tone(one: SpanToCover) -> bool:
+    """The same with its room tones, and without what would be covered where none is known: in a
+    whole pass, that is no reason to settle nothing."""
+    covers = []
+    for one in edit.covers:
         track = sources.timeline.track(one.track)
-        return known_tone(sources, track, one.start, one.start + one.frames) is not None
-
-    covers = tuple(one for one in edit.covers if one.tone or has_tone(one))
-    return edit.model_copy(update={"covers": covers})
+        tone = one.tone or known_tone(sources, track, one.start, one.start + one.frames)
+        if tone is not None:
+            covers.append(one.model_copy(update={"tone": tone}))
+    return edit.model_copy(update={"covers": tuple(covers)})
 
 
 @dataclass(frozen=True, slots=True)

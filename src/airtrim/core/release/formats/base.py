@@ -6,9 +6,11 @@ from pathlib import Path
 from typing import ClassVar
 
 import numpy as np
+from mutagen.mp3 import MP3
+from mutagen.wave import WAVE
 from numpy.typing import NDArray
 
-from airtrim.core.release.tags import Id3Version
+from airtrim.core.release.tags import Id3Version, write_id3
 from airtrim.core.timeline.model import Layout
 from airtrim.core.timeline.tags import Tags
 from airtrim.errors import BadInput
@@ -63,6 +65,9 @@ class Format(ABC):
         """Write ``frames`` of 48 kHz ``blocks``, shape ``(n, channels)``, full scale ±1."""
 
     @abstractmethod
+    def opened(self, path: Path) -> MP3 | WAVE:
+        """A finished file, opened for its tags."""
+
     def tag(
         self,
         path: Path,
@@ -73,6 +78,8 @@ class Format(ABC):
         duration_s: float | None = None,
     ) -> None:
         """Write tags into a finished file in place. Raises BadInput for bad artwork."""
+        file = self.opened(path)
+        write_id3(file, tags, artwork=artwork, version=version, duration_s=duration_s)
 
     def why_untagged(self, frames: int, channels: int) -> str | None:
         """Why a file of this length can hold no tags, as a sentence; None where it can."""

@@ -22,9 +22,7 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.ahead import ahead
 from airtrim.core.media.decode import resample
 from airtrim.core.release.formats.base import Format, Sound
-from airtrim.core.release.tags import Id3Version, write_id3
 from airtrim.core.timeline.model import Layout
-from airtrim.core.timeline.tags import Tags
 
 MP3_RATE = 44_100
 
@@ -67,17 +65,8 @@ class Mp3(Format):
         with path.open("wb+") as file:
             _encode(source, file, channels, kbits, 1.0 / _encoder_gain(channels, kbits))
 
-    def tag(
-        self,
-        path: Path,
-        tags: Tags,
-        *,
-        artwork: bytes | None = None,
-        version: Id3Version = "2.3",
-        duration_s: float | None = None,
-    ) -> None:
-        file = MP3(path, ID3=ID3)
-        write_id3(file, tags, artwork=artwork, version=version, duration_s=duration_s)
+    def opened(self, path: Path) -> MP3:
+        return MP3(path, ID3=ID3)
 
 
 @lru_cache(maxsize=32)

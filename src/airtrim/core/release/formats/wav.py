@@ -9,8 +9,6 @@ from mutagen.wave import WAVE
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.ahead import ahead
 from airtrim.core.release.formats.base import Format, Sound
-from airtrim.core.release.tags import Id3Version, write_id3
-from airtrim.core.timeline.tags import Tags
 
 _MOST_WAV_BYTES = 0xFFFF_0000
 _HEADER_BYTES = 44
@@ -41,16 +39,8 @@ class Wav(Format):
             for block in ahead(blocks):
                 file.write(block)
 
-    def tag(
-        self,
-        path: Path,
-        tags: Tags,
-        *,
-        artwork: bytes | None = None,
-        version: Id3Version = "2.3",
-        duration_s: float | None = None,
-    ) -> None:
-        write_id3(WAVE(path), tags, artwork=artwork, version=version, duration_s=duration_s)
+    def opened(self, path: Path) -> WAVE:
+        return WAVE(path)
 
     def why_untagged(self, frames: int, channels: int) -> str | None:
         if _needs_rf64(frames, channels):

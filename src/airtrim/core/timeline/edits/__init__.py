@@ -1,19 +1,17 @@
 """Edits as values. Each room here holds some kinds; a module that is added is found by itself."""
 
-from importlib import import_module
-from pkgutil import iter_modules
 from typing import TYPE_CHECKING, Annotated, TypeVar, Union
 
 from pydantic import Field
 
+from airtrim.core.modules import import_all
 from airtrim.core.timeline.bounds import brought_within, held
 from airtrim.core.timeline.edits.base import KINDS, EditBase
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.sources import Sources
 from airtrim.errors import BadInput
 
-for _module in iter_modules(__path__):
-    import_module(f"{__name__}.{_module.name}")
+import_all(__name__, __path__)
 
 if TYPE_CHECKING:
     Edit = EditBase

@@ -1,5 +1,6 @@
 """What an edit is: a frozen value that knows what it does to a document, and what it is called."""
 
+from abc import ABC, abstractmethod
 from collections.abc import Iterable
 from typing import TYPE_CHECKING, Any, Self
 
@@ -11,7 +12,7 @@ KINDS: "dict[str, type[EditBase]]" = {}
 """Every kind of edit there is, by its name. A class is registered when it is defined."""
 
 
-class EditBase(Part):
+class EditBase(Part, ABC):
     """A change of the document.
 
     A kind of edit is a class with a ``kind``, its fields, ``apply`` and ``describe``; and, where it
@@ -27,13 +28,13 @@ class EditBase(Part):
         if "kind" in cls.model_fields:
             KINDS[cls.model_fields["kind"].default] = cls
 
+    @abstractmethod
     def apply(self, timeline: Timeline) -> Timeline:
         """The document after it. Raises BadInput, with a sentence, where it does not fit."""
-        raise NotImplementedError
 
+    @abstractmethod
     def describe(self, timeline: Timeline) -> str:
         """Its name in the history, of the document it is applied to."""
-        raise NotImplementedError
 
     def needs(self) -> Iterable[tuple[str, int]]:
         """The takes it brings in, and up to which frame."""

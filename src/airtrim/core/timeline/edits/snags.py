@@ -87,10 +87,8 @@ class Tidy(EditBase):
 
     def complete(self, sources: Sources, *, snap: bool) -> Self:
         covers = tuple(
-            one
-            if one.tone
-            else one.model_copy(
-                update={"tone": tone_for(sources, one.track, one.start, one.frames)}
+            one.model_copy(
+                update={"tone": one.tone or tone_for(sources, one.track, one.start, one.frames)}
             )
             for one in self.covers
         )

@@ -1,4 +1,4 @@
-"""How long work tells how far it is."""
+"""How work that takes its time tells how far it is."""
 
 from collections.abc import Callable
 
