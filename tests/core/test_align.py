@@ -14,8 +14,10 @@ import pytest
 import soundfile
 import soxr
 
-from airtrim.core.speech.align import Aligner, in_order, phrases
-from airtrim.core.speech.aligners import load_aligner
+from airtrim.core.speech.align.aligner import Aligner
+from airtrim.core.speech.align.phrases import phrases
+from airtrim.core.speech.align.pool import load_aligner
+from airtrim.core.speech.edges import in_order
 from airtrim.core.speech.recognise import packaged_model, recognised
 from airtrim.core.speech.spelling import sounds, spoken
 from airtrim.core.speech.voice import voice_of

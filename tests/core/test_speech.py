@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 from pydantic import TypeAdapter
 
-from airtrim.core.speech.aligners import aligning
+from airtrim.core.speech.align.pool import aligning
 from airtrim.core.speech.edges import drawn_to_sound, sounding
 from airtrim.core.speech.recognise import (
     _piece,

@@ -5,6 +5,8 @@ it. Here an edge that lies in silence moves to the sound, and one that lies in s
 near by moves to the silence. Edges between words that are spoken together stay.
 """
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -86,3 +88,13 @@ def _drawn(loud: NDArray[np.bool_], edge: int, other: int, inwards: int) -> int 
         if not 0 <= at < len(loud) or not loud[at]:
             return at + inwards
     return None
+
+
+def in_order(words: list[Word]) -> list[Word]:
+    """In order of time, none over another, none shorter than 10 ms."""
+    hop = round(FRAME_RATE * HOP_S)
+    out: list[Word] = []
+    for word in sorted(words, key=lambda w: (w.start, w.end)):
+        start = max(word.start, out[-1].end if out else 0)
+        out.append(replace(word, start=start, end=max(word.end, start + hop)))
+    return out

@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.speech import MODEL_RATE
-from airtrim.core.speech.align import in_order
-from airtrim.core.speech.aligners import ALIGNED, aligning
+from airtrim.core.speech.align.pool import ALIGNED, aligning
+from airtrim.core.speech.edges import in_order
 from airtrim.core.timeline.words import Word, WordKind
 from airtrim.errors import BadInput
 

@@ -9,7 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from airtrim.core.speech import MODEL_RATE
-from airtrim.core.speech.align import Aligner, Phrase, phrases
+from airtrim.core.speech.align.aligner import Aligner
+from airtrim.core.speech.align.phrases import Phrase, phrases
 from airtrim.core.speech.edges import drawn_to_sound, sounding
 from airtrim.core.timeline.words import Word
 from airtrim.processes import follow
