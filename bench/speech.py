@@ -34,7 +34,8 @@ from tests.core.test_render import clicks_at
 from airtrim.core.media.take import TakeReader, store_take
 from airtrim.core.release.produce import tidied_up
 from airtrim.core.render.graph import render
-from airtrim.core.snags.find import Snag, find_snags
+from airtrim.core.snags.base import Snag
+from airtrim.core.snags.find import find_snags
 from airtrim.core.snags.listen import listen
 from airtrim.core.speech.recognise import packaged_model, recognised, transcribe
 from airtrim.core.speech.spelling import spoken

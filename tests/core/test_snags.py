@@ -12,18 +12,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
+from airtrim.core.snags.base import Snag
 from airtrim.core.snags.decide import Decision, decided, tidy
-from airtrim.core.snags.find import (
-    NATURAL_PAUSE_FRAMES,
-    Snag,
-    closed_up,
-    find_snags,
-    kept,
-    talk_of,
-    trimmed_air,
-)
+from airtrim.core.snags.find import find_snags, kept
 from airtrim.core.snags.listen import Listened, Phrase, jumps, listen
+from airtrim.core.snags.pauses import NATURAL_PAUSE_FRAMES, closed_up, trimmed_air
 from airtrim.core.snags.repeats import repeats
+from airtrim.core.snags.talk import talk_of
 from airtrim.core.timeline.edits import apply
 from airtrim.core.timeline.edits.cutting import Cut
 from airtrim.core.timeline.edits.fields import SpanToCut

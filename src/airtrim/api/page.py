@@ -28,7 +28,7 @@ from airtrim.core.media.peaks import to_byte_scale
 from airtrim.core.render.graph import render
 from airtrim.core.render.skyline import skyline, waveform
 from airtrim.core.render.solo import taken_out, untouched_alike
-from airtrim.core.snags.find import Do
+from airtrim.core.snags.base import Do
 from airtrim.core.sound.roomtone import RoomTone
 from airtrim.core.timeline.arranging import with_track
 from airtrim.core.timeline.bounds import MOST_FRAMES, MOST_NUMBER

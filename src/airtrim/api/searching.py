@@ -12,9 +12,11 @@ from pathlib import Path
 from threading import Lock
 from typing import get_args
 
-from airtrim.api.models.snags import AttemptView, SnagsView, SnagView, TidyView
+from airtrim.api.models.snags import AttemptView, SnagKindView, SnagsView, SnagView, TidyView
+from airtrim.core.snags.base import Snag
 from airtrim.core.snags.decide import How, Proposal, tidy
-from airtrim.core.snags.find import Snag, talk_of
+from airtrim.core.snags.kinds import KINDS
+from airtrim.core.snags.talk import talk_of
 from airtrim.core.timeline.tone import is_tone
 from airtrim.processes import follow
 from airtrim.store.store import Store
@@ -95,6 +97,10 @@ def _view(store: Store, episode_id: int, revision: int) -> bytes:
     talk = talk_of(timeline, words)
     view = SnagsView(
         snags=[_one(snag) for snag in found],
+        kinds=[
+            SnagKindView(kind=name, one=kind.one, many=kind.many, title=kind.title)
+            for name, kind in KINDS.items()
+        ],
         air_limit_s=timeline.snag_rules.air_limit_s,
         own_fillers=timeline.snag_rules.own_fillers,
         tidy=[_pass(how, tidy(talk, found, how)) for how in get_args(How)],

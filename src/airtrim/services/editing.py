@@ -3,8 +3,10 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from airtrim.core.snags.base import Do
 from airtrim.core.snags.decide import Decision, How, coverable, decided, tidy
-from airtrim.core.snags.find import Do, keeping, talk_of
+from airtrim.core.snags.find import keeping
+from airtrim.core.snags.talk import talk_of
 from airtrim.core.timeline.edits import Edit, complete
 from airtrim.core.timeline.edits.snags import Tidy
 from airtrim.errors import BadInput

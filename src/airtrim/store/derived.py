@@ -12,7 +12,8 @@ from sqlmodel import col, select
 from airtrim.core.loudness.meter import Profile
 from airtrim.core.media.peaks import NoPeaks
 from airtrim.core.media.take import TakeReader
-from airtrim.core.snags.find import Snag, find_snags
+from airtrim.core.snags.base import Snag
+from airtrim.core.snags.find import find_snags
 from airtrim.core.snags.listen import Listened, listen
 from airtrim.core.sound.denoise import Cleaned
 from airtrim.core.sound.fill import RoomToneFill

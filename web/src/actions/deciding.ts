@@ -1,6 +1,6 @@
 /** Going from snag to snag, hearing each as it would be, and deciding about it: by key and button. */
 
-import type { Decision, Snag } from "../api/client";
+import type { Decision, Snag, Snags } from "../api/client";
 import { snagsOf } from "../api/queries";
 import { place, play, playSettled, position } from "../playback/player";
 import { announce } from "../theme/toaster";
@@ -11,18 +11,13 @@ import { AROUND } from "./places";
 /** From this confidence on a snag counts as sure. */
 const SURE = 0.7;
 
-type Kind = Snag["kind"];
+export type Kinds = Snags["kinds"];
 
-export const KINDS: Record<Kind, [one: string, many: string]> = {
-  filler: ["Filler", "Fillers"],
-  air: ["Long air", "Long air"],
-  repeat: ["Repeat", "Repeats"],
-  breath: ["Breath", "Breaths"],
-  noise: ["Noise", "Noises"],
-  clipping: ["Clipping", "Clipping"],
-  level: ["Level jump", "Level jumps"],
-  word: ["Half a word", "Half words"],
-};
+/** What a snag is called. */
+export function nameOf(snag: Snag, kinds: Kinds): string {
+  const one = kinds.find(({ kind }) => kind === snag.kind)?.one ?? snag.kind;
+  return `${one.charAt(0).toUpperCase()}${one.slice(1)}`;
+}
 
 const DOES: Record<Decision["do"], string> = {
   cut: "Cut",

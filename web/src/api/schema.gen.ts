@@ -4154,6 +4154,23 @@ export interface components {
             frames: number;
         };
         /**
+         * SnagKindView
+         * @description A kind of snag, and what it is called: one of them, many, and a list of them.
+         */
+        SnagKindView: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "filler" | "air" | "repeat" | "breath" | "noise" | "clipping" | "level" | "word";
+            /** One */
+            one: string;
+            /** Many */
+            many: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * SnagView
          * @description A snag, where it stands; ``does`` is what would be done about it, and ``saves`` by how many
          *     frames that makes the episode shorter. Taking it out takes ``cut_frames`` from ``cut_start``.
@@ -4198,12 +4215,15 @@ export interface components {
         };
         /**
          * SnagsView
-         * @description The snags of an episode, what counts as one there, and what tidying would do. ``heard`` is
+         * @description The snags of an episode, all kinds that there are, what counts as one there, and what tidying
+         *     would do. ``heard`` is
          *     False while words are still being written down.
          */
         SnagsView: {
             /** Snags */
             snags: components["schemas"]["SnagView"][];
+            /** Kinds */
+            kinds: components["schemas"]["SnagKindView"][];
             /** Air Limit S */
             air_limit_s: number;
             /** Own Fillers */

@@ -3,8 +3,8 @@
 from pydantic import BaseModel, Field
 
 from airtrim.api.models.episode import ChangeRequest
+from airtrim.core.snags.base import Do
 from airtrim.core.snags.decide import How
-from airtrim.core.snags.find import Do
 from airtrim.core.timeline.model import OwnFiller, SnagKind
 
 
@@ -47,11 +47,22 @@ class TidyView(BaseModel):
     pauses: int
 
 
+class SnagKindView(BaseModel):
+    """A kind of snag, and what it is called: one of them, many, and a list of them."""
+
+    kind: SnagKind
+    one: str
+    many: str
+    title: str
+
+
 class SnagsView(BaseModel):
-    """The snags of an episode, what counts as one there, and what tidying would do. ``heard`` is
+    """The snags of an episode, all kinds that there are, what counts as one there, and what tidying
+    would do. ``heard`` is
     False while words are still being written down."""
 
     snags: list[SnagView]
+    kinds: list[SnagKindView]
     air_limit_s: float
     own_fillers: tuple[OwnFiller, ...]
     tidy: list[TidyView]

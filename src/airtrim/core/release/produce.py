@@ -21,8 +21,9 @@ from airtrim.core.release.tags import Id3Version, check_artwork
 from airtrim.core.render.graph import Mix, as_recorded, profile_mix
 from airtrim.core.render.solo import ride_phrases, track_energy
 from airtrim.core.snags.decide import How, coverable, tidy
-from airtrim.core.snags.find import find_snags, talk_of
+from airtrim.core.snags.find import find_snags
 from airtrim.core.snags.listen import listen
+from airtrim.core.snags.talk import talk_of
 from airtrim.core.sound.cleaning import made_clean
 from airtrim.core.sound.denoise import Cleaned, share_of
 from airtrim.core.sound.fill import RoomToneFill, made_up

@@ -6,16 +6,11 @@ from dataclasses import dataclass
 from typing import Literal
 
 from airtrim.core.media import FRAME_RATE
-from airtrim.core.snags.find import (
-    Attempt,
-    Do,
-    Snag,
-    Talk,
-    closed_up,
-    kept,
-    left_of_air,
-    trimmed_air,
-)
+from airtrim.core.snags.base import Do, Snag
+from airtrim.core.snags.find import kept
+from airtrim.core.snags.kinds import KINDS
+from airtrim.core.snags.pauses import closed_up, left_of_air, trimmed_air
+from airtrim.core.snags.talk import Talk
 from airtrim.core.timeline.cutting import merged
 from airtrim.core.timeline.edits.fields import SpanToCut
 from airtrim.core.timeline.edits.room_tone import known_tone
@@ -46,7 +41,9 @@ def decided(decisions: Sequence[Decision], name: str = "") -> Tidy:
     for one in decisions:
         snag = one.snag
         if one.do not in snag.choices:
-            raise BadInput(f"A {snag.kind} cannot be settled like that. Nothing was changed.")
+            raise BadInput(
+                f"A {KINDS[snag.kind].one} cannot be settled like that. Nothing was changed."
+            )
         length = snag.end - snag.start
         if one.do == "keep":
             keep.append(kept(snag))
@@ -59,12 +56,9 @@ def decided(decisions: Sequence[Decision], name: str = "") -> Tidy:
             )
         elif one.do == "restore":
             restores.append(snag.number)
-        elif snag.kind == "repeat":
-            cuts.extend(_all_but(snag.attempts, one.attempt))
-        elif snag.kind == "air" and one.do == "cut":
-            cuts.append(_span(snag.start, snag.end))
-        elif snag.cut_end > snag.cut_start:
-            cuts.append(_span(snag.cut_start, snag.cut_end))
+        else:
+            spans = KINDS[snag.kind].cuts(snag, one.do, one.attempt)
+            cuts.extend(_span(start, end) for start, end in spans)
     return Tidy(
         cuts=tuple(cuts),
         covers=tuple(covers),
@@ -79,37 +73,6 @@ def _span(start: int, end: int) -> SpanToCut:
     return SpanToCut(start=start, frames=end - start)
 
 
-def _all_but(attempts: Sequence[Attempt], stays: int) -> list[SpanToCut]:
-    """Every attempt but one, each with the pause after it, so that the pause before stays."""
-    chosen = stays % len(attempts)
-    out = []
-    for index, attempt in enumerate(attempts):
-        if index == chosen:
-            continue
-        last = index + 1 == len(attempts)
-        # The pause before the last attempt goes with it, and the one after it stays.
-        start = attempts[index - 1].end if last and index else attempt.start
-        end = attempt.end if last else attempts[index + 1].start
-        out.append(_span(start, end))
-    return out
-
-
-_NAMES = {
-    "filler": "filler",
-    "air": "long air",
-    "repeat": "repeat",
-    "breath": "breath",
-    "noise": "noise",
-    "clipping": "clipped spot",
-    "level": "level jump",
-    "word": "word cut in half",
-}
-_PLURALS = {
-    **{k: f"{v}s" for k, v in _NAMES.items()},
-    "air": "long airs",
-    "breath": "breaths",
-    "word": "words cut in half",
-}
 _DONE = {
     "cut": "Cut",
     "trim": "Trimmed",
@@ -127,8 +90,8 @@ def _name(decisions: Sequence[Decision]) -> str:
     count = len(decisions)
     what = "snags" if count != 1 else "snag"
     if len(kinds) == 1:
-        kind = next(iter(kinds))
-        what = _NAMES[kind] if count == 1 else _PLURALS[kind]
+        kind = KINDS[next(iter(kinds))]
+        what = kind.one if count == 1 else kind.many
     verb = _DONE[next(iter(done))] if len(done) == 1 else "Settled"
     if count == 1 and len(kinds) == 1:
         return f"{verb} a {what}" if what != "long air" else f"{verb} long air"
@@ -149,17 +112,15 @@ def coverable(edit: Tidy, sources: Sources) -> Tidy:
 
 @dataclass(frozen=True, slots=True)
 class _Pass:
-    """How far a whole pass goes: from which confidence on each kind is settled, which air counts as
-    long, and how much of it is left."""
+    """How far a whole pass goes: which air counts as long, and how much of it is left."""
 
-    least: dict[str, float]
     longest_air_s: float
     pause_s: float
 
 
 _PASSES = {
-    "gentle": _Pass({"filler": 0.55, "repeat": 0.75, "noise": 0.75}, 1.5, 0.8),
-    "close": _Pass({"filler": 0.0, "repeat": 0.55, "noise": 0.6, "breath": 0.75}, 1.0, 0.5),
+    "gentle": _Pass(longest_air_s=1.5, pause_s=0.8),
+    "close": _Pass(longest_air_s=1.0, pause_s=0.5),
 }
 
 
@@ -186,10 +147,7 @@ def tidy(talk: Talk, snags: Sequence[Snag], how: How) -> Proposal:
     chosen = [
         Decision(snag, snag.does)
         for snag in snags
-        if not snag.kept
-        and snag.kind in limits.least
-        and snag.does != "keep"
-        and snag.confidence >= limits.least[snag.kind]
+        if not snag.kept and snag.does != "keep" and _goes(snag, how)
     ]
     whole = [d.snag for d in chosen if d.snag.kind == "repeat"]
     gone = sorted(
@@ -225,6 +183,13 @@ def tidy(talk: Talk, snags: Sequence[Snag], how: How) -> Proposal:
     )
     after_it = talk.timeline.frames - sum(b - a for a, b in spans)
     return Proposal(edit, after_it, counts, pauses)
+
+
+def _goes(snag: Snag, how: How) -> bool:
+    """Whether a whole pass is sure enough of a snag to settle it."""
+    kind = KINDS[snag.kind]
+    least = kind.gentle if how == "gentle" else kind.close
+    return least is not None and snag.confidence >= least
 
 
 def _pauses(

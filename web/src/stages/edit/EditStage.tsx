@@ -14,7 +14,7 @@ import { History } from "./History";
 import { Marks } from "./Marks";
 import { Recordings } from "./Recordings";
 import { Selected } from "./Selected";
-import { Snags } from "./Snags";
+import { Snags } from "./snags/Snags";
 import { Tracks } from "./Tracks";
 
 export const EditStage = memo(function EditStage({ context }: { context: Context }) {

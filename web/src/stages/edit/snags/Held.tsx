@@ -2,12 +2,12 @@
 import { Box, Button, Flex, HStack, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, type Episode, type Schemas, take } from "../../api/client";
-import { useScript, useScriptSpelling } from "../../api/queries";
-import { place, playAround } from "../../playback/player";
-import { clock } from "../../time";
-import { useView } from "../../view/view";
-import { Writing } from "../record/Script";
+import { client, type Episode, type Schemas, take } from "../../../api/client";
+import { useScript, useScriptSpelling } from "../../../api/queries";
+import { place, playAround } from "../../../playback/player";
+import { clock } from "../../../time";
+import { useView } from "../../../view/view";
+import { Writing } from "../../record/Script";
 
 const KINDS: Record<Schemas["Difference"]["kind"], string> = {
   slip: "Slip",

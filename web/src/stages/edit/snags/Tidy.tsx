@@ -1,12 +1,12 @@
 /** Tidying: a whole pass, told before it is made, and made in one step. */
 import { Button, Dialog, Flex, Portal, Text } from "@chakra-ui/react";
 import { useState } from "react";
-import { KINDS } from "../../actions/deciding";
-import type { Episode, Snags } from "../../api/client";
-import { useTidy } from "../../api/queries";
-import { announce } from "../../theme/toaster";
-import { clock, seconds } from "../../time";
-import { useView } from "../../view/view";
+import type { Kinds } from "../../../actions/deciding";
+import type { Episode, Snags } from "../../../api/client";
+import { useTidy } from "../../../api/queries";
+import { announce } from "../../../theme/toaster";
+import { clock, seconds } from "../../../time";
+import { useView } from "../../../view/view";
 
 type Pass = Snags["tidy"][number];
 
@@ -17,11 +17,20 @@ const ABOUT: Record<Pass["how"], string> = {
     "Every filler, first attempt and noise goes; pauses over 1 s come down to 0.5 s. Breaths that stand out are covered, soft ones stay.",
 };
 
-export function TidyButton({ episode, tidy }: { episode: Episode; tidy: Pass }) {
+interface Props {
+  episode: Episode;
+  tidy: Pass;
+  kinds: Kinds;
+}
+
+export function TidyButton({ episode, tidy, kinds }: Props) {
   const [open, setOpen] = useState(false);
   const pass = useTidy(episode.id);
-  const counts = Object.entries(tidy.counts) as [keyof typeof KINDS, number][];
-  const nothing = !counts.length && !tidy.pauses;
+  const settles = kinds.flatMap(({ kind, one, many }) => {
+    const count = tidy.counts[kind];
+    return count ? [`${count} ${count === 1 ? one : many}`] : [];
+  });
+  const nothing = !settles.length && !tidy.pauses;
   const name = tidy.how === "gentle" ? "Tidy gently" : "Tidy closely";
   return (
     <>
@@ -52,9 +61,7 @@ export function TidyButton({ episode, tidy }: { episode: Episode; tidy: Pass }) 
                 </Flex>
                 <Text fontSize="14px">
                   {[
-                    ...counts.map(
-                      ([kind, n]) => `${n} ${KINDS[kind][n === 1 ? 0 : 1].toLowerCase()}`,
-                    ),
+                    ...settles,
                     ...(tidy.pauses
                       ? [tidy.pauses === 1 ? "1 pause" : `${tidy.pauses} pauses`]
                       : []),
