@@ -14,6 +14,9 @@ from multiprocessing.process import BaseProcess
 from pathlib import Path
 
 import httpx
+import psutil
+
+from tests.waiting import eventually
 
 RATE = 48_000
 
@@ -57,12 +60,13 @@ class Server:
         raise AssertionError("the server did not answer")
 
     def kill(self) -> None:
-        """As a power cut would; the worker follows within a second."""
+        """As a power cut would; what it had begun follows it."""
         self.killed = True
+        begun = psutil.Process(self.process.pid).children(recursive=True)
         self.process.send_signal(signal.SIGKILL)
         self.process.wait()
         self.client.close()
-        time.sleep(1.2)
+        eventually(lambda: not any(lives(process) for process in begun))
 
     def stop(self) -> None:
         self.process.terminate()
@@ -84,6 +88,10 @@ class Server:
 
     def upload(self, episode: int, data: bytes, name: str = "take.wav") -> str:
         return upload(self.client, episode, data, name)
+
+    def wait_until_begun(self, job: str) -> None:
+        """Wait until a job is in the middle of its work."""
+        eventually(lambda: self.client.get(f"/api/jobs/{job}").json()["progress"] > 0.1)
 
     def wait(self, job: str, *states: str, seconds: float = 300) -> dict:
         """Wait until a job is in one of ``states`` (any ended one if none is given)."""
@@ -140,6 +148,14 @@ class Fork:
 
     def send_signal(self, number: int) -> None:
         os.kill(self.pid, number)
+
+
+def lives(process: psutil.Process) -> bool:
+    """Whether a process still runs; one that only waits to be asked how it ended does not."""
+    try:
+        return process.status() != psutil.STATUS_ZOMBIE
+    except psutil.NoSuchProcess:
+        return False
 
 
 def log_of(data: Path) -> Path:

@@ -25,15 +25,6 @@ CHROMIUM = [
 ]
 
 
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """What a browser does takes real time, and a busy machine makes sound and clicks come late: a
-    test here that fails is run once more, and is told as run again."""
-    here = Path(__file__).parent
-    for item in items:
-        if here in item.path.parents:
-            item.add_marker(pytest.mark.flaky(reruns=1))
-
-
 # Nothing here is about how quick the machine is: bench/ is.
 expect.set_options(timeout=60_000)
 

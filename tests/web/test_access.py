@@ -7,6 +7,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from tests.serving import RATE, Server
+from tests.waiting import at_rest
 from tests.web.test_tasks import edited, open_edit, span, word
 
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
@@ -71,13 +72,35 @@ def test_no_view_has_a_serious_finding(browser: Browser, server: Server, view: s
     page = looking(browser, server)
     page.goto(VIEWS[view])
     page.wait_for_load_state("networkidle")
-    page.wait_for_timeout(800)
+    at_rest(page)
     if view == "edit":
         word(page, "slowest").click()
-        page.wait_for_timeout(300)
+        at_rest(page)
     found = findings(page)
     page.context.close()
     assert found == []
+
+
+@pytest.mark.only_looks
+@pytest.mark.parametrize("view", VIEWS)
+def test_nothing_is_drawn_while_nothing_moves(browser: Browser, server: Server, view: str) -> None:
+    page = looking(browser, server)
+    page.add_init_script(COUNT_PICTURES)
+    page.goto(VIEWS[view])
+    page.wait_for_load_state("networkidle")
+    at_rest(page)
+    before = page.evaluate("window.pictures")
+    page.wait_for_timeout(300)  # a loop would have asked for eighteen
+    after = page.evaluate("window.pictures")
+    page.context.close()
+    assert after == before
+
+
+COUNT_PICTURES = """
+  window.pictures = 0;
+  const ask = window.requestAnimationFrame;
+  window.requestAnimationFrame = (draw) => { window.pictures += 1; return ask(draw); };
+"""
 
 
 def test_what_opens_on_the_page_has_no_serious_finding(browser: Browser, server: Server) -> None:
@@ -94,15 +117,15 @@ def test_what_opens_on_the_page_has_no_serious_finding(browser: Browser, server:
     found = []
     for tab in ("Find", "Marks", "History", "Takes", "Tracks"):
         page.get_by_role("tab", name=tab).click()
-        page.wait_for_timeout(300)
+        at_rest(page)
         found += findings(page)
     page.locator("[data-splice]").first.click()
-    page.wait_for_timeout(400)
+    at_rest(page)
     found += findings(page)
     page.keyboard.press("Escape")
-    page.wait_for_timeout(300)
+    at_rest(page)
     page.keyboard.press("?")
-    page.wait_for_timeout(400)
+    at_rest(page)
     found += findings(page)
     page.context.close()
     assert found == []

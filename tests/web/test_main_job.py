@@ -12,6 +12,7 @@ from airtrim.core.release.tags import read_tags
 from airtrim.core.speech.recognise import packaged_model, recognised
 from tests.reference import RATE, decoded, ffmpeg_loudness, write
 from tests.serving import Server
+from tests.waiting import at_rest, eventually
 
 
 def word(page: Page, text: str) -> Locator:
@@ -56,12 +57,11 @@ def test_the_main_job(page: Page, server: Server, tmp_path: Path) -> None:
     # Play: the playhead moves, pause holds it.
     page.keyboard.press("Space")
     position = page.get_by_label("Position")
-    expect(position).not_to_have_value("0:00.0")
-    page.wait_for_timeout(800)
+    expect(position).not_to_have_value(re.compile(r"^0:00\.[0-7]$"))
     page.keyboard.press("Space")
     expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
     held = position.input_value()
-    page.wait_for_timeout(300)
+    at_rest(page)
     assert position.input_value() == held != "0:00.0"
 
     # A word in the text is the same span on the skyline.
@@ -198,7 +198,7 @@ def test_a_typed_time_brings_its_line_into_view(page: Page) -> None:
     for time in ("4:12", "0:11", "2:31.5"):
         page.get_by_label("Position").fill(time)
         page.keyboard.press("Enter")
-        page.wait_for_timeout(1500)
+        at_rest(page)
         heads = page.evaluate(
             """() => [...document.querySelectorAll('[data-playhead]')]
                  .filter((bar) => bar.style.display === 'block')
@@ -214,7 +214,6 @@ def test_air_is_told_on_the_strip_of_who_spoke_last(page: Page) -> None:
     open_page(page)
     for _ in range(4):
         page.keyboard.press("-")
-        page.wait_for_timeout(150)
     told = """() => {
          const voice = (word) => word.dataset.word.split('-')[0].split(':')[0];
          const words = [...document.querySelectorAll('[data-word]')];
@@ -225,12 +224,13 @@ def test_air_is_told_on_the_strip_of_who_spoke_last(page: Page) -> None:
            return last && beside ? [voice(last), voice(beside)] : null;
          }).filter(Boolean);
        }"""
-    for _ in range(50):
-        voices = page.evaluate(told)
-        if {"host", "guest"} <= {last for last, _ in voices}:
-            break
-        page.wait_for_timeout(200)
-    assert {"host", "guest"} <= {last for last, _ in voices}
+    voices: list = []
+
+    def both() -> bool:
+        voices[:] = page.evaluate(told)
+        return {"host", "guest"} <= {last for last, _ in voices}
+
+    eventually(both, page)
     assert all(last == beside for last, beside in voices)
 
 
@@ -241,8 +241,7 @@ def test_no_word_is_clipped_or_stands_on_another(page: Page, clicks: int) -> Non
     open_page(page)
     for _ in range(clicks):
         page.keyboard.press("-")
-        page.wait_for_timeout(150)
-    page.wait_for_timeout(600)
+    at_rest(page)
     boxes = page.evaluate(
         """() => [...document.querySelectorAll('[data-word]')].map(w => {
              const b = w.getBoundingClientRect();

@@ -9,6 +9,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from tests.serving import RATE, Server
+from tests.waiting import at_rest, eventually
 from tests.web.test_tasks import (
     all_words,
     at,
@@ -23,7 +24,7 @@ from tests.web.test_tasks import (
 
 
 def marked(page: Page) -> list[str]:
-    page.wait_for_timeout(150)
+    at_rest(page)
     found = page.locator("[data-word][data-marked]").all_inner_texts()
     return [re.sub(r"\W", "", text) for text in found]
 
@@ -82,13 +83,13 @@ def test_zooming_keeps_what_is_pointed_at(page: Page) -> None:
     page.mouse.wheel(0, 200)
     page.keyboard.up("Control")
     expect(page.get_by_text("10 s a line")).to_be_visible()
-    page.wait_for_timeout(600)
+    at_rest(page)
     expect(page.locator(f"[data-start='{start}']").first).to_be_in_viewport()
     for _ in range(2):
         page.keyboard.press("+")
     expect(page.get_by_text("2 s a line")).to_be_visible()
     # At two seconds a line the wave itself is drawn, and every word has room.
-    page.wait_for_timeout(800)
+    at_rest(page)
     boxes = [w.bounding_box() for w in page.locator("[data-word]:visible").all()[:40]]
     rows: dict[float, list[dict]] = {}
     for box in boxes:
@@ -335,7 +336,7 @@ def test_markers_and_sections_are_set_named_moved_and_reached(page: Page, server
     # A boundary is dragged by its name.
     opening = now["sections"][1]
     page.keyboard.press("Home")
-    page.wait_for_timeout(700)
+    at_rest(page)
     tag = page.locator(f"[data-section={opening['id']}]")
     box = tag.bounding_box()
     page.mouse.move(box["x"] + 10, box["y"] + 8)
@@ -348,7 +349,7 @@ def test_markers_and_sections_are_set_named_moved_and_reached(page: Page, server
     expect(page.get_by_test_id("page")).to_have_attribute("data-revision", str(moved["revision"]))
     page.keyboard.press("Home")
     page.keyboard.press("PageDown")
-    page.wait_for_timeout(400)
+    at_rest(page)
     held = page.get_by_label("Position").get_attribute("data-at")
     assert int(held) == moved["sections"][1]["at"]
 
@@ -370,9 +371,16 @@ def test_keys_can_be_changed_but_not_to_one_that_is_taken(page: Page) -> None:
     page.reload()
     expect(word(page, "ferry")).to_be_visible()
     word(page, "slowest").click()
+    position = page.get_by_label("Position")
+    seen: list[int] = []
+
+    def goes_round() -> bool:
+        seen.append(int(position.get_attribute("data-at") or 0))
+        return any(later < earlier for earlier, later in pairwise(seen))
+
     page.keyboard.press("4")
     expect(page.get_by_role("button", name="Pause", exact=True)).to_be_visible()
-    page.wait_for_timeout(1500)
+    eventually(goes_round, page)
     expect(page.get_by_role("button", name="Pause", exact=True)).to_be_visible()
     page.keyboard.press("4")
     expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()

@@ -4,6 +4,8 @@ What the simulated microphone plays is known to the sample, so a take is held ag
 missing, nothing doubled, nothing out of order.
 """
 
+import re
+import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -42,19 +44,25 @@ def test_record_pause_flag_end_and_append(page: Page, server: Server) -> None:
     pressed = elapsed(page)
     page.keyboard.press("f")
     until(page, 3.0)
+    asked = time.monotonic()
     page.keyboard.press("r")
     expect(page.get_by_text("Paused", exact=True)).to_be_visible()
     held = elapsed(page)
-    page.wait_for_timeout(700)
+    since = time.monotonic()
+    page.wait_for_timeout(700)  # the pause that is to be found again
     assert elapsed(page) == held
+    least = time.monotonic() - since
     page.keyboard.press("r")
+    expect(page.get_by_text("Recording", exact=True).first).to_be_visible()
+    most = time.monotonic() - asked
     until(page, held + 1.5)
     view = end(page, server, episode)
     (sound,) = takes(server, view)
     assert len(sound) == view["frames"] >= (held + 1.5) * RATE
     before, after = sound[: round(held * RATE) - RATE // 10], sound[-RATE:]
     paused = (place_of(after) - place_of(before) - (len(sound) - RATE)) / RATE % 20
-    assert paused == pytest.approx(0.7, abs=0.5), "the pause is not in the sound"
+    # What is said within a tenth of a second of a key may fall on either side of it.
+    assert least - 0.2 <= paused <= most + 0.2, "the pause is not in the sound"
     (flag,) = view["markers"]
     assert flag["kind"] == "flag"
     assert flag["at"] / RATE == pytest.approx(pressed, abs=0.25)
@@ -216,7 +224,7 @@ def test_a_recording_in_another_tab_is_left_alone(page: Page, server: Server) ->
     other = page.context.new_page()
     other.goto(f"/episodes/{episode}/record")
     expect(other.get_by_role("button", name="Switch the microphone on")).to_be_visible()
-    other.wait_for_timeout(800)
+    other.wait_for_load_state("networkidle")
     expect(other.get_by_test_id("unfinished")).to_have_count(0)
     other.get_by_label("Device").select_option(label="Simulated microphone")
     other.get_by_role("button", name="Switch the microphone on").click()
@@ -233,8 +241,7 @@ def test_what_is_said_goes_on_while_another_stage_is_looked_at(page: Page, serve
     until(page, 0.5)
     page.get_by_role("link", name="Release").click()
     expect(page.get_by_role("link", name="Recording 0:")).to_be_visible()
-    page.wait_for_timeout(1500)
-    page.get_by_role("link", name="Recording 0:").click()
+    page.get_by_role("link", name=re.compile("Recording 0:0[2-9]")).click()
     assert elapsed(page) >= 1.8
     (sound,) = takes(server, end(page, server, episode))
     place_of(sound)

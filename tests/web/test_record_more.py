@@ -13,6 +13,7 @@ from scipy.signal import correlate
 
 from tests.reference import RATE
 from tests.serving import ForkedServer, Server
+from tests.waiting import at_rest
 from tests.web.clicking import AS_A_DEVICE, clicks
 from tests.web.conftest import Launch
 from tests.web.recording import begin, elapsed, end, open_stage, place_of, takes, until
@@ -57,7 +58,8 @@ def test_oneself_is_heard_only_when_asked_and_mute_and_solo_are_obeyed(
     """A microphone that hears the loudspeaker tells what is heard."""
     open_stage(page, server, "Simulated microphone", "Simulated: hears the loudspeaker")
     loudspeaker = page.get_by_role("meter").nth(1)
-    page.wait_for_timeout(1500)
+    expect(page.get_by_role("meter").first).to_have_attribute("aria-valuetext", "Good")
+    at_rest(page)
     expect(loudspeaker).to_have_attribute("aria-valuetext", "Silence")
     page.get_by_label("Hear yourself").check(force=True)
     expect(loudspeaker).not_to_have_attribute("aria-valuetext", "Silence")

@@ -8,6 +8,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from tests.reference import programme, write
 from tests.serving import Server
+from tests.waiting import at_rest
 
 
 def test_a_first_show_an_episode_and_its_recording(page: Page, server: Server, demo: Path) -> None:
@@ -149,7 +150,8 @@ def test_text_keeps_its_contrast(browser: Browser, server: Server, scheme: str) 
     page = context.new_page()
     for stage in ("edit", "loudness", "release"):
         page.goto(f"/episodes/1/{stage}")
-        page.wait_for_timeout(1500)
+        page.wait_for_load_state("networkidle")
+        at_rest(page)
         faint = page.evaluate(CONTRAST)
         assert faint == [], (scheme, stage)
     context.close()

@@ -8,6 +8,7 @@ from playwright.sync_api import Page, expect
 
 from tests.reference import RATE, decoded
 from tests.serving import Server
+from tests.waiting import eventually
 
 EPISODE = "/episodes/1/edit"
 
@@ -41,12 +42,8 @@ def snags(server: Server, kind: str) -> list[dict]:
 
 def until(page: Page, server: Server, says: str) -> dict:
     """Until the last step of the history is that."""
-    for _ in range(1200):
-        view = server.episode(1)
-        if view["undo"] == says:
-            return view
-        page.wait_for_timeout(50)
-    raise AssertionError(f"{view['undo']!r} instead of {says!r}")
+    eventually(lambda: server.episode(1)["undo"] == says, page)
+    return server.episode(1)
 
 
 def test_snags_are_settled_by_keyboard_alone(page: Page, server: Server) -> None:
@@ -97,12 +94,8 @@ def test_snags_are_settled_by_keyboard_alone(page: Page, server: Server) -> None
     # All of it is undone.
     for _ in range(5):
         page.keyboard.press("Control+z")
-        page.wait_for_timeout(150)
-    for _ in range(100):
-        if server.episode(1)["frames"] == raw["frames"]:
-            break
-        page.wait_for_timeout(50)
-    assert server.episode(1)["revision"] == raw["revision"]
+    eventually(lambda: server.episode(1)["revision"] == raw["revision"], page)
+    assert server.episode(1)["frames"] == raw["frames"]
 
 
 def test_all_of_a_kind_are_settled_after_a_look(page: Page, server: Server) -> None:
@@ -164,10 +157,6 @@ def test_what_counts_is_set_in_the_panel(page: Page, server: Server) -> None:
     until(page, server, "Set what counts as a snag")
     expect(page.get_by_text("“and” at the start of a sentence")).to_be_visible()
     page.get_by_label("Air counts as long from").select_option("3")
-    for _ in range(60):
-        if len(snags(server, "air")) <= 1:
-            break
-        page.wait_for_timeout(50)
-    assert len(snags(server, "air")) <= 1
+    eventually(lambda: len(snags(server, "air")) <= 1, page)
     page.get_by_role("button", name="Take “and” off the list").click()
     expect(page.get_by_text("“and” at the start of a sentence")).to_have_count(0)

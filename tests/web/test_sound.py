@@ -12,6 +12,7 @@ from playwright.sync_api import Page, expect
 from airtrim.core.loudness.meter import Meter, section_loudness
 from tests.reference import RATE, Sound, decoded, ffmpeg_loudness
 from tests.serving import Server
+from tests.waiting import eventually
 
 
 def open_sound(page: Page, voice: str = "Marit") -> None:
@@ -69,8 +70,7 @@ def test_a_noisy_second_voice_is_treated_evened_out_and_exported(
     expect(page.get_by_role("button", name="Stop")).to_be_visible()
     page.keyboard.press("u")
     expect(page.get_by_role("button", name="Untouched")).to_have_attribute("aria-pressed", "true")
-    page.wait_for_timeout(1500)
-    assert any(one.get("hear") == "untouched" for one in heard)
+    eventually(lambda: any(one.get("hear") == "untouched" for one in heard), page)
     page.keyboard.press("u")
     page.keyboard.press("l")
     expect(page.get_by_role("button", name="Hear this voice")).to_be_visible()
@@ -155,6 +155,11 @@ def test_a_band_is_dragged_typed_and_moved_by_keys(page: Page, server: Server) -
     assert chain_of(server, "Tobin")["bands"][0]["hz"] == 3150
 
 
+def lowest(heard: list[dict]) -> list[float]:
+    """Where the low cut of each chain lay that was heard, in Hz."""
+    return [one["chain"]["low_cut"]["hz"] for one in heard if one.get("chain")]
+
+
 def test_a_control_is_heard_while_it_moves_and_a_second_setting_beside_it(
     page: Page, server: Server
 ) -> None:
@@ -170,15 +175,14 @@ def test_a_control_is_heard_while_it_moves_and_a_second_setting_beside_it(
     page.get_by_role("slider", name="Below").focus()
     for _ in range(30):
         page.keyboard.press("ArrowRight")
-    page.wait_for_timeout(800)
-    tried = [one["chain"]["low_cut"]["hz"] for one in heard if one.get("chain")]
-    assert max(tried) > 110
+    eventually(lambda: max(lowest(heard), default=0) > 110, page)
     assert server.episode(1)["revision"] == revision, "trying is no step of the history"
     page.get_by_role("button", name="Use it").click()
     expect(page.get_by_role("button", name="Undo", exact=True)).to_have_attribute(
         "title", "Undo: Took the second setting for Tobin (Ctrl+Z)"
     )
-    assert chain_of(server, "Tobin")["low_cut"]["hz"] == max(tried)
+    used = chain_of(server, "Tobin")["low_cut"]["hz"]
+    eventually(lambda: used == max(lowest(heard)), page)
 
 
 def test_a_chain_is_kept_and_used_for_another_voice(page: Page, server: Server) -> None:
@@ -192,11 +196,8 @@ def test_a_chain_is_kept_and_used_for_another_voice(page: Page, server: Server) 
     page.get_by_role("button", name="Marit", exact=True).click()
     page.get_by_role("button", name="Use", exact=True).click()
     expect(page.get_by_label("Compressor", exact=True)).to_be_checked()
-    for _ in range(50):  # it is shown before it is kept
-        if chain_of(server, "Marit") == chain_of(server, "Tobin"):
-            break
-        page.wait_for_timeout(100)
-    assert chain_of(server, "Marit") == chain_of(server, "Tobin")
+    # It is shown before it is kept.
+    eventually(lambda: chain_of(server, "Marit") == chain_of(server, "Tobin"), page)
     page.get_by_role("button", name="Remove Two voices").click()
     expect(page.get_by_role("button", name="Use", exact=True)).to_have_count(0)
 

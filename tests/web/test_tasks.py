@@ -5,7 +5,6 @@ What comes of each is measured on the document and on the rendered sound.
 
 import io
 import re
-import time
 from pathlib import Path
 
 import numpy as np
@@ -14,6 +13,7 @@ import soundfile
 from playwright.sync_api import Locator, Page, expect
 
 from tests.serving import RATE, Server
+from tests.waiting import at_rest, eventually
 
 
 class Hand:
@@ -105,17 +105,13 @@ def go_to(page: Page, frame: int) -> None:
     field = page.get_by_label("Position")
     field.fill(f"{frame / RATE:.2f}")
     field.press("Enter")
-    page.wait_for_timeout(900)
+    at_rest(page)
 
 
 def edited(server: Server, revision: int) -> dict:
     """The episode once it has moved on from a revision."""
-    for _ in range(100):
-        view = server.episode(1)
-        if view["revision"] != revision:
-            return view
-        time.sleep(0.05)
-    raise AssertionError("nothing was edited")
+    eventually(lambda: server.episode(1)["revision"] != revision)
+    return server.episode(1)
 
 
 def track_of(view: dict, name: str) -> str:
@@ -355,8 +351,8 @@ def test_music_is_placed_to_end_where_the_talk_begins(
     clip = page_clip(server, after["revision"], music)
     assert clip["start"] + clip["frames"] == pytest.approx(talk, abs=RATE // 100)
     hand.key("Control+z")
-    page.wait_for_timeout(500)
-    assert page_clip(server, server.episode(1)["revision"], music)["start"] == 0
+    undone = edited(server, after["revision"])
+    assert page_clip(server, undone["revision"], music)["start"] == 0
     assert hand.actions == told("end the music where the talk begins")
 
 

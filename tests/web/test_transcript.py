@@ -7,6 +7,7 @@ import webvtt
 from playwright.sync_api import Page, expect
 
 from tests.serving import RATE, Server
+from tests.waiting import eventually
 from tests.web.test_tasks import all_words, edited, open_edit, word
 
 
@@ -74,10 +75,7 @@ def test_it_goes_out_as_a_file_and_comes_in_as_one(
     page.get_by_role("link", name="Edit").click()
     page.get_by_role("tab", name="Takes").click()
     page.get_by_label("Transcript of Host question").set_input_files(vtt)
-    for _ in range(120):
-        if "begin" in texts(server):
-            break
-        page.wait_for_timeout(250)
+    eventually(lambda: "begin" in texts(server), page)
     assert " ".join(texts(server)).count("How did you begin on boats?") == 1
     page.get_by_label("Position").fill("2:19")
     page.keyboard.press("Enter")

@@ -376,3 +376,9 @@ export const startRide = (id: number, body: Schemas["RideRequest"]) =>
   take(
     client.POST("/api/episodes/{episode_id}/ride", { params: { path: { episode_id: id } }, body }),
   );
+
+/** Stop a job, or do it once more. */
+export const cancelJob = (id: string) =>
+  take(client.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: id } } }));
+export const againJob = (id: string) =>
+  take(client.POST("/api/jobs/{job_id}/again", { params: { path: { job_id: id } } }));

@@ -1,31 +1,22 @@
 /** The transport: play, position, length and what was trimmed, level, zoom, running work. */
-import {
-  Box,
-  Button,
-  Flex,
-  HStack,
-  IconButton,
-  Input,
-  NativeSelect,
-  Progress,
-  Text,
-} from "@chakra-ui/react";
+import { Box, Button, Flex, HStack, IconButton, Input, NativeSelect, Text } from "@chakra-ui/react";
 import { Pause, Play, ZoomIn, ZoomOut } from "lucide-react";
 import { memo, type ReactNode, useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
-import { client, type Episode, RATE, take } from "../api/client";
-import { useJobs } from "../api/queries";
+import { type Episode, RATE } from "../api/client";
+import { cancelJob, useJobs } from "../api/queries";
 import {
   levelNow,
   place,
-  position,
   SPEEDS,
   setPlayCuts,
   setSpeed,
   toggle,
   usePlayer,
 } from "../playback/player";
+import { usePlayhead } from "../playback/playhead";
 import { useTape } from "../record/tape";
+import { ProgressBar } from "../theme/ProgressBar";
 import { complain } from "../theme/toaster";
 import { clock, parseClock } from "../time";
 import { LINE_SECONDS, useView } from "../view/view";
@@ -106,19 +97,11 @@ function Recording() {
 }
 
 function Position() {
-  const playing = usePlayer((p) => p.playing);
   const at = usePlayer((p) => p.at);
   const [typed, setTyped] = useState<string | null>(null);
   const field = useRef<HTMLInputElement>(null);
-  useEffect(() => {
-    if (typed !== null) return;
-    let request = 0;
-    const show = () => {
-      if (field.current) field.current.value = clock(position());
-      if (playing) request = requestAnimationFrame(show);
-    };
-    show();
-    return () => cancelAnimationFrame(request);
+  usePlayhead((now) => {
+    if (field.current && typed === null) field.current.value = clock(now);
   });
   const settle = () => {
     const frame = typed === null ? null : parseClock(typed);
@@ -283,21 +266,9 @@ function Jobs({ episode }: { episode: Episode }) {
           {name} · {Math.round(job.progress * 100)} %
           {running.length > 1 && ` · ${running.length - 1} more`}
         </Text>
-        <Progress.Root value={job.progress * 100} size="xs" colorPalette="pine" w="190px">
-          <Progress.Track>
-            <Progress.Range />
-          </Progress.Track>
-        </Progress.Root>
+        <ProgressBar value={job.progress} w="190px" />
       </Box>
-      <Button
-        size="xs"
-        variant="outline"
-        onClick={() =>
-          take(
-            client.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.id } } }),
-          ).catch(complain)
-        }
-      >
+      <Button size="xs" variant="outline" onClick={() => void cancelJob(job.id).catch(complain)}>
         Cancel
       </Button>
     </HStack>

@@ -17,7 +17,8 @@ import { columnsOf, linesAStretch, lineWidth } from "../measures";
 import { position, usePlayer } from "../playback/player";
 import { fetchStretch, useSkyline, useStretch, useWave } from "../view/data";
 import { type Span, useView } from "../view/view";
-import { type LandingMark, PageLine } from "./PageLine";
+import type { LandingMark } from "./Landing";
+import { PageLine } from "./PageLine";
 import { Spine } from "./Spine";
 import { under, usePointer } from "./usePointer";
 

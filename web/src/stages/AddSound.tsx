@@ -1,9 +1,10 @@
 /** Bringing recordings in: by the button, or by dropping them anywhere on the stage. */
-import { Box, Button, Flex, HStack, Progress, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, HStack, Text } from "@chakra-ui/react";
 import { type DragEvent, type ReactNode, useRef, useState } from "react";
 import type { Episode } from "../api/client";
 import { send, useSending, type Where } from "../api/upload";
 import { under } from "../page/usePointer";
+import { ProgressBar } from "../theme/ProgressBar";
 import { complain } from "../theme/toaster";
 import { clock } from "../time";
 
@@ -70,11 +71,7 @@ export function DropArea({ episode: shown, children }: { episode: Episode; child
           <Text fontSize="13px" truncate maxW="300px">
             Sending “{s.name}”
           </Text>
-          <Progress.Root value={s.done * 100} size="sm" colorPalette="pine" flex="1">
-            <Progress.Track>
-              <Progress.Range />
-            </Progress.Track>
-          </Progress.Root>
+          <ProgressBar value={s.done} size="sm" flex="1" />
           <Text fontSize="13px" w="44px" textAlign="right">
             {Math.round(s.done * 100)} %
           </Text>

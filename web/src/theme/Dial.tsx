@@ -1,7 +1,6 @@
 /** A value set by sliding or by typing; it is heard while it moves, and kept when it is let go. */
-import { Flex, Input, Slider, Text } from "@chakra-ui/react";
-import { useState } from "react";
-import { complain } from "./toaster";
+import { Flex, Slider, Text } from "@chakra-ui/react";
+import { NumberField } from "./fields/NumberField";
 
 interface Props {
   says: string;
@@ -22,23 +21,11 @@ const TICKS = 200;
 
 export function Dial(props: Props) {
   const { says, unit, value, low, high, step, digits = 0, ratio, disabled, onTry, onSet } = props;
-  const [text, setText] = useState<string | null>(null);
   const place = ratio ? Math.log(value / low) / Math.log(high / low) : (value - low) / (high - low);
   const at = (tick: number) => {
     const into = tick / TICKS;
     const exact = ratio ? low * (high / low) ** into : low + into * (high - low);
     return Math.min(high, Math.max(low, Number((Math.round(exact / step) * step).toFixed(4))));
-  };
-  const settle = () => {
-    const number = Number(text?.replace("−", "-").replace(",", "."));
-    if (text !== null && text.trim() !== "" && number !== value) {
-      if (number >= low && number <= high) onSet(number);
-      else
-        complain(
-          new Error(`${says}: between ${low} and ${high} ${unit}, please.`.replaceAll("-", "−")),
-        );
-    }
-    setText(null);
   };
   return (
     <Flex direction="column" gap="0" mb="1.5" opacity={disabled ? 0.6 : 1}>
@@ -46,7 +33,7 @@ export function Dial(props: Props) {
         <Text fontSize="13px" flex="1">
           {says}
         </Text>
-        <Input
+        <NumberField
           size="2xs"
           w="60px"
           px="1"
@@ -54,11 +41,8 @@ export function Dial(props: Props) {
           fontSize="13px"
           borderColor="rule"
           disabled={disabled}
-          aria-label={`${says}, typed`}
-          value={text ?? value.toFixed(digits).replace("-", "−")}
-          onChange={(event) => setText(event.target.value)}
-          onBlur={settle}
-          onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+          label={`${says}, typed`}
+          {...{ value, low, high, unit, digits, onSet }}
         />
         <Text fontSize="12px" color="quiet" w="26px">
           {unit}

@@ -1,5 +1,5 @@
 /** Choosing one of a few: the browser's own list, in our look. */
-import { NativeSelect } from "@chakra-ui/react";
+import { Box, NativeSelect, Text } from "@chakra-ui/react";
 
 interface Props<V extends string> extends Omit<NativeSelect.RootProps, "onSelect"> {
   name: string;
@@ -30,3 +30,15 @@ export function Pick<V extends string>({ name, value, options, onPick, ...root }
 /** The entries of a table of names, to be picked from. */
 export const named = <V extends string>(names: Record<V, string>) =>
   Object.entries(names) as [V, string][];
+
+/** The same under its name. */
+export function LabelledPick<V extends string>(props: Props<V>) {
+  return (
+    <Box mt="3" _first={{ mt: "0" }}>
+      <Text fontSize="13px" mb="1">
+        {props.name}
+      </Text>
+      <Pick size="sm" {...props} />
+    </Box>
+  );
+}

@@ -1,16 +1,17 @@
 /** The clip under the playhead, on the track that is acted on: all that can be dragged, typed. */
-import { Button, HStack, Input, SimpleGrid, Text } from "@chakra-ui/react";
+import { Button, HStack, SimpleGrid, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import type { Context } from "../../actions/action";
 import { trackOf } from "../../actions/selection";
 import { type Clip, client, RATE, take } from "../../api/client";
 import { SHAPES } from "../../page/SpliceMark";
 import { usePlayer } from "../../playback/player";
+import { GAIN_DB, NumberField } from "../../theme/fields/NumberField";
+import { TimeField } from "../../theme/fields/TimeField";
 import { named, Pick } from "../../theme/Pick";
 import { seconds } from "../../time";
 import { useView } from "../../view/view";
 import { Card } from "../Panel";
-import { Time } from "./Selected";
 
 export function ClipCard({ context }: { context: Context }) {
   const { episode } = context;
@@ -39,10 +40,14 @@ function Opened({ context, clip }: { context: Context; clip: Clip }) {
   const name = episode.takes.find((t) => t.id === clip.take)?.name;
   const place = { track: clip.track, at: clip.start };
   const end = clip.start + clip.frames;
-  const fade = (which: "fade_in" | "fade_out", text: string) => {
-    const frames = Math.round(Number(text.replace(",", ".")) * RATE);
-    if (frames >= 0) edit({ kind: "set_clip", ...place, [which]: Math.min(frames, clip.frames) });
-  };
+  const fade = (which: "fade_in" | "fade_out", seconds: number) =>
+    edit({
+      kind: "set_clip",
+      ...place,
+      [which]: Math.min(Math.round(seconds * RATE), clip.frames),
+    });
+  const number = { size: "2xs", w: "50px", px: "1" } as const;
+  const length = { low: 0, high: Math.ceil((clip.frames / RATE) * 100) / 100 };
   return (
     <Card data-testid="clip">
       <Text fontSize="12px" color="quiet">
@@ -54,8 +59,8 @@ function Opened({ context, clip }: { context: Context; clip: Clip }) {
       <SimpleGrid gridTemplateColumns="58px 1fr" gap="1" mt="1" alignItems="center" fontSize="12px">
         <Text>Begins</Text>
         <HStack gap="1">
-          <Time
-            name="Where the clip begins"
+          <TimeField
+            label="Where the clip begins"
             at={clip.start}
             onSet={(to) => edit({ kind: "move_clip", ...place, to_track: clip.track, to })}
           />
@@ -69,8 +74,8 @@ function Opened({ context, clip }: { context: Context; clip: Clip }) {
         </HStack>
         <Text>Ends</Text>
         <HStack gap="1">
-          <Time
-            name="Where the clip ends"
+          <TimeField
+            label="Where the clip ends"
             at={end}
             onSet={(to) => edit({ kind: "trim_clip", ...place, start: clip.start, end: to })}
           />
@@ -92,14 +97,18 @@ function Opened({ context, clip }: { context: Context; clip: Clip }) {
         </HStack>
         <Text>Fades</Text>
         <HStack gap="1">
-          <Typed
-            name="Fade in, seconds"
-            value={clip.fade_in / RATE}
+          <NumberField
+            {...number}
+            label="Fade in, seconds"
+            {...length}
+            value={Number((clip.fade_in / RATE).toFixed(2))}
             onSet={(t) => fade("fade_in", t)}
           />
-          <Typed
-            name="Fade out, seconds"
-            value={clip.fade_out / RATE}
+          <NumberField
+            {...number}
+            label="Fade out, seconds"
+            {...length}
+            value={Number((clip.fade_out / RATE).toFixed(2))}
             onSet={(t) => fade("fade_out", t)}
           />
           <Pick
@@ -114,41 +123,16 @@ function Opened({ context, clip }: { context: Context; clip: Clip }) {
         </HStack>
         <Text>Gain</Text>
         <HStack gap="1">
-          <Typed
-            name="Gain of the clip, dB"
+          <NumberField
+            {...number}
+            label="Gain of the clip, dB"
             value={clip.gain_db}
-            onSet={(text) => {
-              const gain_db = Number(text.replace(",", ".").replace("−", "-"));
-              if (Number.isFinite(gain_db)) edit({ kind: "set_clip", ...place, gain_db });
-            }}
+            {...GAIN_DB}
+            onSet={(gain_db) => edit({ kind: "set_clip", ...place, gain_db })}
           />
           <Text>dB · {seconds(clip.frames)}</Text>
         </HStack>
       </SimpleGrid>
     </Card>
-  );
-}
-
-interface TypedProps {
-  name: string;
-  value: number;
-  onSet: (text: string) => void;
-}
-
-/** A number that can be typed. */
-export function Typed({ name, value, onSet }: TypedProps) {
-  const shown = String(Math.round(value * 100) / 100).replace("-", "−");
-  return (
-    <Input
-      key={shown}
-      size="2xs"
-      w="50px"
-      px="1"
-      aria-label={name}
-      title={name}
-      defaultValue={shown}
-      onBlur={(event) => event.target.value !== shown && onSet(event.target.value)}
-      onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
-    />
   );
 }

@@ -1,10 +1,11 @@
 /** Sections and markers by name and time: gone to, renamed, moved, taken away. */
-import { Box, Button, Flex, IconButton, Input, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, IconButton, Text } from "@chakra-ui/react";
 import { X } from "lucide-react";
 import type { Context } from "../../actions/action";
 import { MARKER_COLOURS, MARKER_NAMES } from "../../page/MarkerFlag";
 import { place } from "../../playback/player";
-import { Time } from "./Selected";
+import { TextField } from "../../theme/fields/TextField";
+import { TimeField } from "../../theme/fields/TimeField";
 
 export function Marks({ context }: { context: Context }) {
   const { episode, edit } = context;
@@ -22,17 +23,22 @@ export function Marks({ context }: { context: Context }) {
               0:00.00
             </Text>
           ) : (
-            <Time
-              name={`Where ${section.name} begins`}
+            <TimeField
+              label={`Where ${section.name} begins`}
               at={section.at}
               onSet={(at) =>
                 setSections(sections.map((s) => (s.id === section.id ? { ...s, at } : s)))
               }
             />
           )}
-          <Name
+          <TextField
+            size="2xs"
+            flex="1"
+            minW="0"
+            px="1"
+            optional
             label={`Name of section ${section.name}`}
-            name={section.name}
+            value={section.name}
             onSet={(name) =>
               setSections(sections.map((s) => (s.id === section.id ? { ...s, name } : s)))
             }
@@ -57,8 +63,8 @@ export function Marks({ context }: { context: Context }) {
       <Box maxH="320px" overflowY="auto">
         {episode.markers.map((marker) => (
           <Flex key={marker.id} gap="1" align="center" py="0.5">
-            <Time
-              name={`Where ${MARKER_NAMES[marker.kind]} stands`}
+            <TimeField
+              label={`Where ${MARKER_NAMES[marker.kind]} stands`}
               at={marker.at}
               onSet={(at) => edit({ kind: "change_marker", marker: marker.id, at })}
             />
@@ -70,9 +76,14 @@ export function Marks({ context }: { context: Context }) {
               borderRadius={marker.kind === "note" || marker.kind === "todo" ? "5px" : "2px"}
               title={MARKER_NAMES[marker.kind]}
             />
-            <Name
+            <TextField
+              size="2xs"
+              flex="1"
+              minW="0"
+              px="1"
+              optional
               label={`Name of ${MARKER_NAMES[marker.kind]}`}
-              name={marker.name}
+              value={marker.name}
               placeholder={MARKER_NAMES[marker.kind]}
               onSet={(name) => edit({ kind: "change_marker", marker: marker.id, name })}
             />
@@ -85,31 +96,6 @@ export function Marks({ context }: { context: Context }) {
         ))}
       </Box>
     </Box>
-  );
-}
-
-interface NameProps {
-  label: string;
-  name: string;
-  placeholder?: string;
-  onSet: (name: string) => void;
-}
-
-function Name({ label, name, placeholder, onSet }: NameProps) {
-  return (
-    <Input
-      key={name}
-      size="2xs"
-      flex="1"
-      minW="0"
-      px="1"
-      aria-label={label}
-      placeholder={placeholder}
-      defaultValue={name}
-      maxLength={120}
-      onBlur={(event) => event.target.value !== name && onSet(event.target.value)}
-      onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
-    />
   );
 }
 

@@ -6,13 +6,14 @@ import { ACTIONS } from "../../actions";
 import type { Context } from "../../actions/action";
 import { keysOf, spoken, useChosenKeys } from "../../actions/keys";
 import { trackOf } from "../../actions/selection";
-import { type Episode, RATE, type Word } from "../../api/client";
+import type { Episode, Word } from "../../api/client";
 import { useCorrectAll, useEdit } from "../../api/queries";
 import { inkOf } from "../../theme/colours";
+import { TimeField } from "../../theme/fields/TimeField";
 import { useMode } from "../../theme/mode";
 import { Pick } from "../../theme/Pick";
 import { complain } from "../../theme/toaster";
-import { clock, parseClock, seconds } from "../../time";
+import { seconds } from "../../time";
 import { fetchWords } from "../../view/data";
 import { holds, type Span, useView } from "../../view/view";
 import { Card, Heading } from "../Panel";
@@ -129,14 +130,14 @@ function SelectedSpan({ context, selection }: { context: Context; selection: Spa
   return (
     <Card data-testid="selected">
       <HStack gap="1" fontSize="13px" color="quiet">
-        <Time
-          name="Start of the selection"
+        <TimeField
+          label="Start of the selection"
           at={selection.start}
           onSet={(start) => useView.getState().select({ start, end: selection.end })}
         />
         –
-        <Time
-          name="End of the selection"
+        <TimeField
+          label="End of the selection"
           at={selection.end}
           onSet={(end) =>
             useView
@@ -223,35 +224,6 @@ function SelectedSpan({ context, selection }: { context: Context; selection: Spa
 
 const trackName = (episode: Episode) =>
   episode.tracks.find((t) => t.id === trackOf(episode))?.name ?? "this track";
-
-/** A time that can be typed. */
-export function Time({
-  name,
-  at,
-  onSet,
-}: {
-  name: string;
-  at: number;
-  onSet: (at: number) => void;
-}) {
-  return (
-    <Input
-      key={at}
-      size="2xs"
-      w="72px"
-      px="1"
-      aria-label={name}
-      title={`${name}. Type a time.`}
-      defaultValue={clock(at, 2)}
-      onBlur={(event) => {
-        const typed = parseClock(event.target.value);
-        if (typed !== null && Math.abs(typed - at) > RATE / 200) onSet(typed);
-        else event.target.value = clock(at, 2);
-      }}
-      onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
-    />
-  );
-}
 
 function Correct({ episode, word }: { episode: Episode; word: Word }) {
   const edit = useEdit(episode.id);

@@ -1,13 +1,15 @@
 /** The tracks: name, colour, gain, mute, solo, order; add one, or take one out. */
-import { Box, Button, Flex, HStack, IconButton, Input, NativeSelect, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, HStack, IconButton, NativeSelect, Text } from "@chakra-ui/react";
 import { ArrowDown, ArrowUp, Trash2 } from "lucide-react";
 import type { Context } from "../../actions/action";
 import { trackOf } from "../../actions/selection";
 import type { Episode } from "../../api/client";
 import { COLOURS, type Colour, inkOf, swatch } from "../../theme/colours";
+import { GAIN_DB, NumberField } from "../../theme/fields/NumberField";
+import { TextField } from "../../theme/fields/TextField";
 import { useMode } from "../../theme/mode";
 import { useView } from "../../view/view";
-import { ClipCard, Typed } from "./ClipCard";
+import { ClipCard } from "./ClipCard";
 
 type Track = Episode["tracks"][number];
 
@@ -92,21 +94,15 @@ function TrackRow({ context, track, index }: RowProps) {
       onPointerDown={() => useView.setState({ track: track.id })}
     >
       <Flex gap="1" align="center">
-        <Input
-          key={track.name}
+        <TextField
           size="xs"
           flex="1"
           variant="flushed"
           fontWeight="700"
-          aria-label={`Name of track ${track.name}`}
-          defaultValue={track.name}
+          label={`Name of track ${track.name}`}
+          value={track.name}
           maxLength={80}
-          onBlur={(event) => {
-            const name = event.target.value.trim();
-            if (name && name !== track.name) set({ name });
-            else event.target.value = track.name;
-          }}
-          onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+          onSet={(name) => set({ name })}
         />
         <Button
           size="2xs"
@@ -130,13 +126,14 @@ function TrackRow({ context, track, index }: RowProps) {
         </Button>
       </Flex>
       <Flex gap="1" align="center" mt="1.5">
-        <Typed
-          name={`Gain of ${track.name}, dB`}
+        <NumberField
+          size="2xs"
+          w="50px"
+          px="1"
+          label={`Gain of ${track.name}, dB`}
           value={track.gain_db}
-          onSet={(text) => {
-            const gain_db = Number(text.replace(",", ".").replace("−", "-"));
-            if (Number.isFinite(gain_db)) set({ gain_db });
-          }}
+          {...GAIN_DB}
+          onSet={(gain_db) => set({ gain_db })}
         />
         <Text fontSize="12px" color="quiet">
           dB

@@ -5,7 +5,8 @@ import { useEffect, useRef } from "react";
 import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
 import { type Episode, type Levels, RATE } from "../../api/client";
-import { place, position } from "../../playback/player";
+import { place } from "../../playback/player";
+import { followPlayhead } from "../../playback/playhead";
 import { palette } from "../../theme/colours";
 import { useMode } from "../../theme/mode";
 import { clock } from "../../time";
@@ -127,14 +128,11 @@ export function Curve({ levels, episode }: { levels: Levels; episode: Episode })
     const head = document.createElement("div");
     head.style.cssText = `position:absolute;top:0;bottom:0;width:2px;pointer-events:none;background:${ink.apricot}`;
     plot.over.append(head);
-    let request = 0;
-    const follow = () => {
-      head.style.left = `${plot.valToPos(position() / RATE, "x") - 1}px`;
-      request = requestAnimationFrame(follow);
-    };
-    follow();
+    const leave = followPlayhead((at) => {
+      head.style.transform = `translateX(${plot.valToPos(at / RATE, "x") - 1}px)`;
+    });
     return () => {
-      cancelAnimationFrame(request);
+      leave();
       watch.disconnect();
       plot.destroy();
     };

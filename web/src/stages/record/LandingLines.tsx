@@ -5,8 +5,8 @@ import { useLayoutEffect, useRef, useState } from "react";
 import { type Episode, type Landing, RATE } from "../../api/client";
 import { useEdit } from "../../api/queries";
 import { GUTTER_PX } from "../../measures";
+import type { LandingMark } from "../../page/Landing";
 import { LineOf } from "../../page/Page";
-import type { LandingMark } from "../../page/PageLine";
 import { usePointer } from "../../page/usePointer";
 import { Heading } from "../Panel";
 

@@ -1,15 +1,5 @@
 /** Choosing microphones, seeing their levels, and trying them for five seconds. */
-import {
-  Box,
-  Button,
-  Checkbox,
-  Flex,
-  HStack,
-  Input,
-  NativeSelect,
-  Slider,
-  Text,
-} from "@chakra-ui/react";
+import { Box, Button, Checkbox, Flex, HStack, NativeSelect, Slider, Text } from "@chakra-ui/react";
 import { type ReactNode, useState } from "react";
 import { type Schemas, takeBytes } from "../../api/client";
 import {
@@ -22,6 +12,7 @@ import {
   useCapture,
 } from "../../record/capture";
 import type { Treatment } from "../../record/microphones";
+import { TextField } from "../../theme/fields/TextField";
 import { Pick } from "../../theme/Pick";
 import { complain } from "../../theme/toaster";
 import { Card, Heading } from "../Panel";
@@ -158,7 +149,13 @@ function Chosen({ choice, index, input, guest }: ChosenProps) {
         )}
         {!guest && (
           <Field label="Track" width="150px">
-            <TrackName value={microphone.track} onSet={(track) => put({ track }, false)} />
+            <TextField
+              size="sm"
+              label="Track"
+              value={microphone.track}
+              maxLength={80}
+              onSet={(track) => put({ track }, false)}
+            />
           </Field>
         )}
         <Button size="sm" variant="ghost" onClick={() => setMore(!more)} aria-expanded={more}>
@@ -330,24 +327,6 @@ function Heard({ choice, index }: { choice: Choice; index: number }) {
         Solo
       </Button>
     </HStack>
-  );
-}
-
-function TrackName({ value, onSet }: { value: string; onSet: (name: string) => void }) {
-  const [text, setText] = useState<string | null>(null);
-  return (
-    <Input
-      size="sm"
-      aria-label="Track"
-      value={text ?? value}
-      maxLength={80}
-      onChange={(event) => setText(event.target.value)}
-      onBlur={() => {
-        if (text?.trim()) onSet(text.trim());
-        setText(null);
-      }}
-      onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
-    />
   );
 }
 

@@ -1,0 +1,47 @@
+"""Waiting for a state, never for seconds: a busy machine takes its time."""
+
+import time
+from collections.abc import Callable
+from typing import TypeVar
+
+from playwright.sync_api import Page
+
+T = TypeVar("T")
+
+_MOST_SECONDS = 240
+"""Past this it is not slow, it is wrong."""
+
+
+def eventually(look: Callable[[], T], page: Page | None = None) -> T:
+    """What ``look`` gives once that is true of it. With a ``page``, its events go on meanwhile."""
+    end = time.monotonic() + _MOST_SECONDS
+    while True:
+        found = look()
+        if found:
+            return found
+        assert time.monotonic() < end, f"still {found!r}"
+        if page:
+            page.wait_for_timeout(20)
+        else:
+            time.sleep(0.02)
+
+
+_AT_REST = """() => new Promise((done) => {
+  let before = '';
+  let same = 0;
+  const look = () => {
+    const moving = document.getAnimations().filter((a) => a.playState === 'running').length;
+    const scrolled = [...document.querySelectorAll('*')].map((e) => e.scrollTop).filter(Boolean);
+    const now = `${document.body.innerHTML.length} ${moving} ${scrolled}`;
+    same = now === before ? same + 1 : 0;
+    before = now;
+    if (same >= 12) done(true);
+    else requestAnimationFrame(look);
+  };
+  look();
+})"""
+
+
+def at_rest(page: Page) -> None:
+    """Until what is on the page has been the same, where it is, for a dozen pictures."""
+    page.evaluate(_AT_REST)

@@ -1,0 +1,119 @@
+/** The sections: named, moved and merged in place, with how loud each is before and after. */
+import { Box, Button, Flex, Table, Text } from "@chakra-ui/react";
+import type { Episode, Levels } from "../../api/client";
+import { useEdit, useFindSections } from "../../api/queries";
+import { TextField } from "../../theme/fields/TextField";
+import { TimeField } from "../../theme/fields/TimeField";
+import { clock, figure } from "../../time";
+import { Heading } from "../Panel";
+
+/** A field that looks like the text of its cell until it is pointed at. */
+const CELL = {
+  size: "xs",
+  fontSize: "14px",
+  px: "2",
+  ml: "-2",
+  variant: "outline",
+  borderColor: "transparent",
+  _hover: { borderColor: "rule" },
+} as const;
+
+const COLUMNS = [
+  { title: "Name" },
+  { title: "Starts", w: "104px" },
+  { title: "Before", textAlign: "right" },
+  { title: "Gain", textAlign: "right" },
+  { title: "After", textAlign: "right" },
+  { title: "", w: "90px" },
+] as const;
+
+export function Sections({ episode, levels }: { episode: Episode; levels: Levels | undefined }) {
+  const edit = useEdit(episode.id);
+  const find = useFindSections(episode.id);
+  const starts = episode.sections.map((s) => ({ id: s.id, at: s.at, name: s.name }));
+  const set = (sections: typeof starts) => edit.mutate({ kind: "set_sections", sections });
+  return (
+    <Box mt="5">
+      <Flex align="center">
+        <Box flex="1">
+          <Heading>Sections</Heading>
+        </Box>
+        <Button
+          size="xs"
+          variant="outline"
+          title="By who speaks, from which recording, by music and noted places"
+          loading={find.isPending}
+          onClick={() => find.mutate(undefined)}
+        >
+          Find sections
+        </Button>
+      </Flex>
+      <Table.Root size="sm" mt="2" data-testid="sections">
+        <Table.Header>
+          <Table.Row bg="transparent">
+            {COLUMNS.map(({ title, ...column }) => (
+              <Table.ColumnHeader key={title} py="1" color="quiet" {...column}>
+                {title}
+              </Table.ColumnHeader>
+            ))}
+          </Table.Row>
+        </Table.Header>
+        <Table.Body>
+          {episode.sections.map((section, i) => (
+            <Table.Row key={section.id} bg="transparent">
+              <Table.Cell py="1">
+                <TextField
+                  {...CELL}
+                  label={`Name of section ${i + 1}`}
+                  value={section.name}
+                  onSet={(name) => set(starts.map((s, k) => (k === i ? { ...s, name } : s)))}
+                />
+              </Table.Cell>
+              <Table.Cell py="1">
+                {i === 0 ? (
+                  <Text>{clock(0)}</Text>
+                ) : (
+                  <TimeField
+                    {...CELL}
+                    w="100%"
+                    label={`Start of section ${i + 1}`}
+                    at={section.at}
+                    digits={1}
+                    onSet={(at) => set(starts.map((s, k) => (k === i ? { ...s, at } : s)))}
+                  />
+                )}
+              </Table.Cell>
+              <Table.Cell py="1" textAlign="right">
+                {figure(levels?.sections_before[i], "LUFS")}
+              </Table.Cell>
+              <Table.Cell py="1" textAlign="right">
+                {signed(section.gain_db + episode.loudness.gain_db)}
+              </Table.Cell>
+              <Table.Cell py="1" textAlign="right" fontWeight="700">
+                {figure(levels?.sections_after[i], "LUFS")}
+              </Table.Cell>
+              <Table.Cell py="1" textAlign="right">
+                {i > 0 && (
+                  <Button
+                    size="xs"
+                    variant="ghost"
+                    color="quiet"
+                    title="Merge this section with the one before"
+                    onClick={() => set(starts.filter((_, k) => k !== i))}
+                  >
+                    Merge with previous
+                  </Button>
+                )}
+              </Table.Cell>
+            </Table.Row>
+          ))}
+        </Table.Body>
+      </Table.Root>
+      <Text fontSize="13px" color="quiet" mt="2">
+        Start a section on the Edit stage, where one voice, room or day gives way to another.
+      </Text>
+    </Box>
+  );
+}
+
+const signed = (db: number) => `${db > 0 ? "+" : ""}${figure(db, "dB")}`;
