@@ -1,10 +1,8 @@
 /** One line of the Page: some seconds of every track that sounds there, and the words under it. */
 import { memo } from "react";
-import type { Edit, Episode, PageData, Splice } from "../api/client";
-import type { Skyline } from "../api/stretch";
+import type { PageData, Splice } from "../api/client";
 import { clock } from "../time";
-import type { Wave } from "../view/data";
-import { Landing, type LandingMark } from "./Landing";
+import { Landing } from "./Landing";
 import { Turns } from "./LineWords";
 import { flowing } from "./layout";
 import { MarkerFlag } from "./MarkerFlag";
