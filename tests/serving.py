@@ -164,7 +164,7 @@ def log_of(data: Path) -> Path:
 
 
 def _serve(data: Path, port: int, environment: dict[str, str]) -> None:
-    from airtrim.cli import serve
+    from airtrim.cli.serving import serve
     from airtrim.jobs.queue import Watch
 
     os.environ.update(environment, AIRTRIM_DATA_DIR=str(data))

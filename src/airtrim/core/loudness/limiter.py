@@ -25,7 +25,7 @@ DELAY_FRAMES = LOOKAHEAD_FRAMES + TAPS // 2
 """Sound leaves the limiter this many frames after it entered."""
 
 
-@njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+@njit(cache=True, nogil=True)
 def _gain_track(
     peaks: NDArray[np.float32],
     ceiling: float,

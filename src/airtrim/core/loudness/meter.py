@@ -67,7 +67,7 @@ def _analogue(row: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np
     return invert(row[:3]), invert(row[3:])
 
 
-@njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+@njit(cache=True, nogil=True)
 def _energy_cells(
     sound: NDArray[np.float32],
     sos: NDArray[np.float64],

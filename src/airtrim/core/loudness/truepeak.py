@@ -27,7 +27,7 @@ BOUND = float(np.abs(PHASES).sum(axis=1).max())
 _BLOCK = 64
 
 
-@njit(cache=True, nogil=True, fastmath=True)  # type: ignore[untyped-decorator]
+@njit(cache=True, nogil=True, fastmath=True)
 def peak_track(
     sound: NDArray[np.float32],
     phases: NDArray[np.float32],

@@ -166,7 +166,11 @@ def decode(path: Path, name: str | None = None) -> Iterator[Block]:
         yield _as_float(gathered)
 
 
-_PLAIN = {"flt": np.float32, "s16": np.int16, "s32": np.int32}
+_PLAIN: dict[str, np.dtype[Any]] = {
+    "flt": np.dtype(np.float32),
+    "s16": np.dtype(np.int16),
+    "s32": np.dtype(np.int32),
+}
 
 
 def _is_plain(frame: av.AudioFrame, channels: int) -> bool:
@@ -177,7 +181,7 @@ def _samples(frame: av.AudioFrame, channels: int) -> NDArray[Any]:
     """The samples of a frame as they are, straight from its planes: frames are small, and the
     general way costs more than the decoding."""
     kind = _PLAIN[frame.format.name.rstrip("p")]
-    planes = [np.frombuffer(plane, kind) for plane in frame.planes]
+    planes = [np.frombuffer(memoryview(plane), kind) for plane in frame.planes]
     if len(planes) == 1:
         return planes[0][: frame.samples * channels].reshape(-1, channels)
     return np.stack([plane[: frame.samples] for plane in planes], axis=1)

@@ -25,7 +25,11 @@ def opened(path: Path) -> Iterator[InputContainer]:
     with (
         path.open("rb") as file,
         av.open(
-            _Bytes(file), options=dict(_OPTIONS), metadata_errors="replace", io_open=_refused
+            _Bytes(file),
+            mode="r",
+            options=dict(_OPTIONS),
+            metadata_errors="replace",
+            io_open=_refused,
         ) as container,
     ):
         yield container

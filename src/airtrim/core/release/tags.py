@@ -2,7 +2,7 @@
 
 import io
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
 from mutagen import id3
 from mutagen.mp3 import MP3
@@ -93,11 +93,12 @@ def write_id3(
         mime = check_artwork(artwork)
         frames.append(id3.APIC(encoding=encoding, mime=mime, type=3, desc="Cover", data=artwork))
 
-    if file.tags is None:
-        file.add_tags()
-    file.tags.clear()
+    opened: Any = file  # mutagen sets its tags when it reads, which its types do not say
+    if opened.tags is None:
+        opened.add_tags()
+    opened.tags.clear()
     for frame in frames:
-        file.tags.add(frame)
+        opened.tags.add(frame)
     file.save(v2_version=3 if old else 4)
 
 

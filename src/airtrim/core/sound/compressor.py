@@ -39,7 +39,7 @@ def curve_db(settings: Compressor, level_db: NDArray[np.float64]) -> NDArray[np.
     return np.asarray(out)
 
 
-@njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+@njit(cache=True, nogil=True)
 def _compress(
     sound: NDArray[np.float32],
     threshold: float,

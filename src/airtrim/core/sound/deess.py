@@ -17,7 +17,7 @@ _FAST_MS, _SLOW_MS = 1.5, 40.0
 _VOICE_MS = 300.0
 
 
-@njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+@njit(cache=True, nogil=True)
 def _deess(
     sound: NDArray[np.float32],
     b0: float,
@@ -64,6 +64,11 @@ def _deess(
     shared[0], shared[1], shared[2] = in_band, whole, gain_db
 
 
+def _kept(ms: float) -> float:
+    """What a smoothing with a time constant keeps from frame to frame."""
+    return float(np.exp(-1000.0 / (ms * FRAME_RATE)))
+
+
 class DeEssRun:
     """Sound streams through, block by block."""
 
@@ -81,6 +86,7 @@ class DeEssRun:
 
     def process(self, block: NDArray[np.float32]) -> None:
         """De-ess ``(frames, channels)`` in place."""
+        fast, slow, voice = (_kept(ms) for ms in (_FAST_MS, _SLOW_MS, _VOICE_MS))
         _deess(
             block,
             self._b0,
@@ -88,7 +94,9 @@ class DeEssRun:
             self._a2,
             10.0 ** (self._settings.threshold_db / 10.0),
             self._settings.most_db,
-            *(float(np.exp(-1000.0 / (ms * FRAME_RATE))) for ms in (_FAST_MS, _SLOW_MS, _VOICE_MS)),
+            fast,
+            slow,
+            voice,
             self._state,
             self._shared,
         )

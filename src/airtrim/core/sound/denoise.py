@@ -108,7 +108,7 @@ def guess(take: _Take) -> NDArray[np.float32]:
     return np.stack(out).astype(np.float32) + np.float32(_SILENCE)
 
 
-@njit(cache=True, nogil=True, fastmath=True)  # type: ignore[untyped-decorator]
+@njit(cache=True, nogil=True, fastmath=True)
 def _snr(
     power: NDArray[np.float32],
     room: NDArray[np.float32],

@@ -108,7 +108,7 @@ def settling_frames(rows: Rows) -> int:
     return min(10 * FRAME_RATE, int(np.ceil(-5.0 * np.log(10.0) / np.log(min(radius, 0.99999)))))
 
 
-@njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
+@njit(cache=True, nogil=True)
 def _pairs(
     sound: NDArray[np.float32], rows: NDArray[np.float64], state: NDArray[np.float64]
 ) -> None:

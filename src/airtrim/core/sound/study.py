@@ -9,6 +9,7 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.signal import find_peaks, periodogram, welch
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.sound.denoise import FLOOR_DB
@@ -129,16 +130,17 @@ def _tops(sound: Mono) -> NDArray[np.float64]:
 
 
 def _power(sound: Mono) -> NDArray[np.float64]:
-    """Power of each bin of a third of a second, averaged (Welch 1967); its sum is the power."""
+    """Power of each bin of a third of a second, averaged (Welch 1967); its sum is the power.
+
+    >>> time_s = np.arange(FRAME_RATE) / FRAME_RATE
+    >>> sine = 0.5 * np.sin(2 * np.pi * 1000 * time_s).astype(np.float32)
+    >>> round(float(_db(_power(sine).sum())), 1)
+    -9.0
+    """
     if len(sound) < _SIZE:
         sound = np.pad(sound, (0, _SIZE - len(sound)))
-    window = np.hanning(_SIZE)
-    frames = np.lib.stride_tricks.sliding_window_view(sound, _SIZE)[:: _SIZE // 2]
-    total = np.zeros(_SIZE // 2 + 1)
-    for frame in frames:
-        spectrum = np.fft.rfft(frame * window)
-        total += spectrum.real**2 + spectrum.imag**2
-    return np.asarray(2.0 * total / (len(frames) * _SIZE * np.sum(window**2)))
+    _, density = welch(sound, FRAME_RATE, nperseg=_SIZE, detrend=False)
+    return np.asarray(density, float) / _WINDOW_S
 
 
 def _band(power: NDArray[np.float64], low: float, high: float) -> float:
@@ -165,14 +167,14 @@ def _quieter_half(pauses: Sequence[Mono]) -> Mono:
 def _mains(pauses: Sequence[Mono]) -> tuple[float | None, float | None, int]:
     """Mains hum in pauses: its exact frequency, its level, and its highest strong harmonic."""
     size = 1 << 17  # 0.37 Hz
-    total = np.zeros(size // 2 + 1)
     pieces = [pause[: 2 * FRAME_RATE] for pause in pauses if len(pause) >= FRAME_RATE // 2][:20]
-    for piece in pieces:
-        window = np.hanning(len(piece))
-        total += np.abs(np.fft.rfft(piece * window, size) * 2.0 / window.sum()) ** 2
-    if not pieces or total.max() <= 0.0:
+    spectra = [
+        periodogram(piece, FRAME_RATE, "hann", nfft=size, detrend=False, scaling="spectrum")[1]
+        for piece in pieces
+    ]
+    if not spectra or np.max(spectra) <= 0.0:
         return None, None, 0
-    level = _db(total / len(pieces))
+    level = _db(np.mean(spectra, axis=0, dtype=np.float64))
     per_hz = size / FRAME_RATE
 
     def line(hertz: float) -> tuple[int, float]:
@@ -196,7 +198,7 @@ def _mains(pauses: Sequence[Mono]) -> tuple[float | None, float | None, int]:
         exact.append((peak + 0.5 * (a - c) / (a - 2 * b + c)) / per_hz / n)
     found = min(max(float(np.average(exact, weights=clear)), 45.0), 65.0)
     loudest = max(float(level[peak]) for peak, _ in (lines[hertz][n - 1] for n in clear))
-    return round(found, 2), round(loudest - 3.0, 1), clear[-1]
+    return round(found, 2), round(loudest, 1), clear[-1]
 
 
 def _whistles(room: NDArray[np.float64], hum_hz: float | None) -> tuple[Whistle, ...]:
@@ -206,9 +208,8 @@ def _whistles(room: NDArray[np.float64], hum_hz: float | None) -> tuple[Whistle,
         return ()
     found = []
     first, last = round(150 * _WINDOW_S), round(14_000 * _WINDOW_S)
-    for k in range(first, last):
-        if level[k] < level[k - 2 : k + 3].max() or level[k] < -95.0:
-            continue
+    peaks, _ = find_peaks(level[:last], height=-95.0, distance=3)
+    for k in (int(peak) for peak in peaks if peak >= first):
         reach = max(12, k // 12)
         beside = float(np.median(level[max(1, k - reach) : k + reach + 1]))
         over = float(level[k]) - beside

@@ -1,0 +1,76 @@
+"""Taking the room out from under a voice."""
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from airtrim.cli.base import (
+    Json,
+    Sound,
+    app,
+    bar_on_errors,
+    check,
+    check_wav,
+    fail,
+    print_report,
+    span_of,
+    told,
+)
+
+
+@app.command("clean")
+def clean_file(
+    file: Sound,
+    output: Annotated[Path, typer.Option("-o", "--output", help="OUT.wav.")],
+    strength: Annotated[
+        float, typer.Option(help="How far the room is lowered.", min=0.0, max=1.0)
+    ] = 0.6,
+    room_tone: Annotated[
+        str | None, typer.Option(help="START-END in seconds; found if not given.")
+    ] = None,
+    as_json: Json = False,
+) -> None:
+    """Take the room out from under a voice."""
+    import tempfile
+
+    import soundfile
+
+    from airtrim.core.media import FRAME_RATE
+    from airtrim.core.media.peaks import Peaks
+    from airtrim.core.media.take import TakeReader, store_take
+    from airtrim.core.sound.cleaning import made_clean
+    from airtrim.core.sound.denoise import FLOOR_DB, Cleaned, share_of
+    from airtrim.core.sound.roomtone import RoomTone, find_room_tone
+
+    check(file)
+    check_wav(output)
+    if not output.parent.is_dir():
+        fail(f"The folder for “{output.name}” is not there.")
+    span = span_of(room_tone) if room_tone else None
+    with told(), tempfile.TemporaryDirectory() as folder, bar_on_errors() as bar:
+        task = bar.add_task("Taking the room out", total=1.0)
+        sound, peaks = Path(folder) / "sound", Path(folder) / "peaks"
+        info = store_take(file, sound, peaks, name=file.name)
+        take = TakeReader(sound)
+        if span:
+            start, end = (round(at * FRAME_RATE) for at in span)
+            if end > info.frames or end - start < FRAME_RATE // 2:
+                fail("The room tone has to be half a second or more within the file.")
+            tone: RoomTone | None = RoomTone(start, end - start, 0.0)
+        else:
+            tone = find_room_tone(Peaks(peaks, info.frames), info.frames, ())
+        path = Path(folder) / "clean"
+        made_clean(take, tone, path, lambda f: bar.update(task, completed=f))
+        cleaned = Cleaned(take, TakeReader(path), share_of(strength))
+        with soundfile.SoundFile(str(output), "w", FRAME_RATE, info.channels, "FLOAT") as out:
+            for at in range(0, info.frames, FRAME_RATE):
+                out.write(cleaned.read(at, min(FRAME_RATE, info.frames - at)))
+    report = {
+        "output": str(output),
+        "room_tone_s": [tone.start / FRAME_RATE, (tone.start + tone.frames) / FRAME_RATE]
+        if tone
+        else None,
+        "lowered_db": round(-FLOOR_DB * strength, 1),
+    }
+    print_report(report, as_json)

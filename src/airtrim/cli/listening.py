@@ -1,0 +1,111 @@
+"""What a sound file holds: how loud it is, what is said in it, and what should not be heard."""
+
+import json
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import asdict
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from airtrim.cli.base import Json, Sound, app, bar_on_errors, check, print_report, told
+
+if TYPE_CHECKING:
+    from airtrim.core.media.take import TakeReader
+    from airtrim.core.timeline.words import Word
+
+
+@app.command()
+def measure(file: Sound, as_json: Json = False) -> None:
+    """Loudness and peaks of a sound file."""
+    from airtrim.core.loudness.files import meter_file
+    from airtrim.core.loudness.meter import measure as figures
+
+    check(file)
+    with told(), bar_on_errors() as bar:
+        task = bar.add_task("Measuring", total=1.0)
+        meter = meter_file(file, progress=lambda f: bar.update(task, completed=f))
+    print_report(asdict(figures(meter)), as_json)
+
+
+@contextmanager
+def listened_to(file: Path) -> Iterator["tuple[TakeReader, int, tuple[Word, ...]]"]:
+    """A file's sound, its length in frames, and its words."""
+    import tempfile
+
+    from airtrim.core.media.take import TakeReader, store_take
+    from airtrim.core.speech.recognise import transcribe as recognise
+    from airtrim.settings import Settings
+
+    check(file)
+    with told(), tempfile.TemporaryDirectory() as folder, bar_on_errors() as bar:
+        task = bar.add_task("Listening", total=1.0)
+        sound = Path(folder) / "sound"
+        info = store_take(file, sound, Path(folder) / "peaks", name=file.name)
+        reader = TakeReader(sound)
+        settings = Settings()
+        words = recognise(
+            reader.read,
+            info.frames,
+            settings.model_folder,
+            language=settings.speech_language,
+            progress=lambda f: bar.update(task, completed=f),
+        )
+        yield reader, info.frames, tuple(words)
+
+
+@app.command()
+def transcribe(file: Sound, as_json: Json = False) -> None:
+    """The words of a sound file, its fillers too, with times in seconds."""
+    from airtrim.core.media import FRAME_RATE
+
+    with listened_to(file) as (_, _, words):
+        pass
+    if not as_json:
+        print(" ".join(word.text for word in words))
+        return
+    listed = [
+        {
+            "text": word.text,
+            "start": round(word.start / FRAME_RATE, 3),
+            "end": round(word.end / FRAME_RATE, 3),
+            "kind": word.kind,
+            "confidence": round(word.confidence, 3),
+        }
+        for word in words
+    ]
+    print(json.dumps({"words": listed}, ensure_ascii=False, indent=2))
+
+
+@app.command()
+def snags(
+    file: Sound,
+    as_json: Annotated[bool, typer.Option("--json/--plain", help="JSON, or a list.")] = True,
+) -> None:
+    """What the listener should not hear in a sound file, with times in seconds."""
+    from airtrim.core.media import FRAME_RATE
+    from airtrim.core.snags.find import find_snags
+    from airtrim.core.snags.listen import listen
+    from airtrim.core.timeline.edits import apply
+    from airtrim.core.timeline.edits.placing import Place
+    from airtrim.core.timeline.model import Timeline
+
+    with listened_to(file) as (reader, frames, words):
+        sounds = listen(reader.read, frames, words)
+    timeline = apply(Timeline(), Place(take="file", take_frames=frames))
+    found = [
+        {
+            "kind": snag.kind,
+            "start": round(snag.start / FRAME_RATE, 3),
+            "end": round(snag.end / FRAME_RATE, 3),
+            "text": snag.text,
+            "confidence": round(snag.confidence, 3),
+        }
+        for snag in find_snags(timeline, {"file": words}, {"file": sounds})
+    ]
+    if as_json:
+        print(json.dumps({"snags": found}, ensure_ascii=False, indent=2))
+        return
+    for one in found:
+        print(f"{one['start']:9.2f} {one['end']:9.2f}  {one['kind']:8}  {one['text']}")

@@ -1,0 +1,55 @@
+"""Starting Air Trim, with or without the demo, and telling what its API is like."""
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from airtrim.cli.base import app, errors, settings_with, told
+
+
+@app.command()
+def serve(
+    port: Annotated[int | None, typer.Option(help="Port, 8765 if not given.")] = None,
+    data: Annotated[Path | None, typer.Option(help="Folder of data.")] = None,
+    host: Annotated[
+        str | None, typer.Option(help="Address; others than 127.0.0.1 need a token.")
+    ] = None,
+) -> None:
+    """Start Air Trim and its worker."""
+    from airtrim.api.serving import serve as serve_until_stopped
+    from airtrim.logs import set_up
+
+    settings = settings_with(port=port, data_dir=data, host=host)
+    set_up(settings.log_format, settings.log_level)
+    with told():
+        serve_until_stopped(settings, lambda address: errors.print(f"Air Trim is at {address}"))
+
+
+@app.command()
+def demo(
+    port: Annotated[int | None, typer.Option(help="Port, 8765 if not given.")] = None,
+    data: Annotated[Path, typer.Option(help="Folder of data.")] = Path(".demo"),
+    fill_only: Annotated[bool, typer.Option(help="Lay out the data and stop.")] = False,
+) -> None:
+    """Start Air Trim with the demo episode."""
+    from airtrim.demo import fill, source
+
+    with told():
+        fill(data, source())
+    if not fill_only:
+        serve(port=port, data=data)
+
+
+@app.command(hidden=True)
+def openapi() -> None:
+    """Print the description of the API that the interface's client is made from."""
+    import tempfile
+
+    from airtrim.api.app import create_app
+    from airtrim.settings import Settings
+
+    with tempfile.TemporaryDirectory() as folder:
+        json.dump(create_app(Settings(data_dir=Path(folder)), worker=False).openapi(), sys.stdout)
