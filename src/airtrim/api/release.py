@@ -162,8 +162,7 @@ def artwork(context: Context, sha256: str) -> Response:
 @router.get("/episodes/{episode_id}/formats")
 def formats(context: Context, episode_id: Id) -> list[FormatView]:
     """What the episode can be written as, in which rates, and about how large it will be."""
-    episode, _ = context.store.episode(episode_id)
-    timeline = context.store.timeline(episode_id, episode.head_id or 0)
+    timeline = context.store.current(episode_id)
     cover = 0
     if timeline.artwork:
         cover = context.store.files.artwork(timeline.artwork).stat().st_size

@@ -115,8 +115,7 @@ def _reworded(context: State, episode_id: int, params: TranscribeParams) -> JobV
 
 def _check_uncorrected(store: Store, episode_id: int, take_id: str) -> None:
     """Corrections and speakers' names count the words of a take, and would be lost."""
-    head = store.episode(episode_id)[0].head_id or 0
-    timeline = store.timeline(episode_id, head)
+    timeline = store.current(episode_id)
     if take_id in timeline.speakers:
         raise BadInput(
             "Speakers were named in this recording, and their names would be lost. Give its words "

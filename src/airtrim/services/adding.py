@@ -146,9 +146,7 @@ class _Adding:
         self._made.append((new, info))
 
     def _match_loudness(self, at: int, frames: int) -> None:
-        episode_id = self._recording.episode_id
-        head = self._store.episode(episode_id)[0].head_id or 0
-        timeline = self._store.timeline(episode_id, head)
+        timeline = self._store.current(self._recording.episode_id)
         for number in range(len(self._recording.tracks)):
             new, info = self._made[number]
             gain_db = matching_gain(timeline, self._store.reader, at, frames, new.take)
@@ -162,10 +160,8 @@ class _Adding:
 
     def _beside_host(self, landing: Landing, heard: Sequence[Run]) -> Landing:
         """Where the host's take lies now, for what comes after it was added."""
-        episode_id = self._recording.episode_id
-        head = self._store.episode(episode_id)[0].head_id or 0
         take = take_id(self._recording.beside or "", 0)
-        for track in self._store.timeline(episode_id, head).tracks:
+        for track in self._store.current(self._recording.episode_id).tracks:
             for clip in track.clips:
                 if clip.take == take and heard:
                     at = clip.at - clip.start

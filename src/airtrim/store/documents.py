@@ -47,6 +47,12 @@ class Documents(Shelf):
         with reading(self.engine) as session:
             return self._timeline(session, episode_id, revision)
 
+    def current(self, episode_id: int) -> Timeline:
+        """The document of an episode as it is now."""
+        with reading(self.engine) as session:
+            episode = self._episode(session, episode_id)
+            return self._timeline(session, episode_id, episode.head_id or 0)
+
     def _timeline(self, session: Session, episode_id: int, revision: int) -> Timeline:
         if revision == 0:
             return Timeline()
