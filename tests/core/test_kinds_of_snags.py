@@ -11,7 +11,7 @@ from airtrim.core.snags.kinds import KINDS
 from airtrim.core.timeline.model import SnagKind
 from airtrim.errors import BadInput
 
-EVERY = pytest.mark.parametrize("kind", list(KINDS.values()), ids=str)
+EVERY = pytest.mark.parametrize("kind", list(KINDS.values()), ids=list(KINDS))
 
 
 def one_of(kind: Kind, does: Do, choices: tuple[Do, ...]) -> Snag:
