@@ -9,6 +9,7 @@ import { open } from "../playback/player";
 import { STAGES, type Stage } from "../stages";
 import { DropArea } from "../stages/AddSound";
 import { ModeButton } from "../theme/ModeButton";
+import { TopBar } from "../theme/TopBar";
 import { useView } from "../view/view";
 import { StaleDialog } from "./StaleDialog";
 import { Told } from "./Told";
@@ -100,16 +101,7 @@ const Header = memo(function Header({
   const redo = useStep(episode.id, "redo");
   const stepping = undo.isPending || redo.isPending;
   return (
-    <Flex
-      as="header"
-      h="52px"
-      flexShrink="0"
-      align="center"
-      px="5"
-      gap="4"
-      borderBottomWidth="1px"
-      borderColor="rule"
-    >
+    <TopBar gap="4">
       <HStack flex="1" minW="0" gap="3" align="baseline">
         <Link to="/" title="Back to the shelf">
           <Text fontFamily="heading" fontWeight="700" fontSize="18px" whiteSpace="nowrap">
@@ -164,6 +156,6 @@ const Header = memo(function Header({
           ?
         </Button>
       </HStack>
-    </Flex>
+    </TopBar>
   );
 });

@@ -1,9 +1,10 @@
 /** The sheet of keys, and where they are changed. */
-import { Box, Button, CloseButton, Dialog, Flex, Kbd, Portal, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Kbd, Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { ACTIONS } from "../actions";
 import { type Action, GROUPS } from "../actions/action";
 import { chooseKey, keysOf, pressed, spoken, useChosenKeys, usualKeys } from "../actions/keys";
+import { Ask } from "../theme/Ask";
 
 export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void }) {
   const chosen = useChosenKeys((k) => k.chosen);
@@ -24,64 +25,55 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
   }, [changing]);
 
   return (
-    <Dialog.Root open={open} onOpenChange={(e) => !e.open && onClose()} size="xl">
-      <Portal>
-        <Dialog.Backdrop />
-        <Dialog.Positioner>
-          <Dialog.Content bg="raised" maxH="88vh">
-            <Dialog.Header pb="1">
-              <Dialog.Title fontFamily="heading">Keys</Dialog.Title>
-              <Text fontSize="13px" color="quiet" ml="4" alignSelf="center">
-                Click a key to give the action another.
-              </Text>
-            </Dialog.Header>
-            <Dialog.Body overflowY="auto">
-              {problem && (
-                <Text color="trouble" fontSize="13px" mb="2" role="alert">
-                  {problem}
-                </Text>
-              )}
-              <Box columnCount={2} columnGap="28px">
-                {GROUPS.map((group) => (
-                  <Box key={group} mb="3">
-                    <Text fontWeight="700" fontSize="13px" breakAfter="avoid">
-                      {group}
-                    </Text>
-                    {ACTIONS.filter((a) => a.group === group).map((action) => (
-                      <KeyRow
-                        key={action.id}
-                        says={action.says}
-                        changed={action.id in chosen}
-                        waiting={changing === action}
-                        keys={keysOf(action, chosen)}
-                        onChange={() => {
-                          setProblem(null);
-                          setChanging(action);
-                        }}
-                        onUsual={() => usualKeys(action)}
-                      />
-                    ))}
-                  </Box>
-                ))}
-              </Box>
-            </Dialog.Body>
-            <Dialog.Footer pt="2">
-              <Button
-                size="sm"
-                variant="outline"
-                disabled={Object.keys(chosen).length === 0}
-                onClick={() => usualKeys()}
-              >
-                Reset keys
-              </Button>
-            </Dialog.Footer>
-            <Dialog.CloseTrigger asChild>
-              <CloseButton size="sm" />
-            </Dialog.CloseTrigger>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
+    <Ask
+      title="Keys"
+      open={open}
+      onClose={onClose}
+      size="xl"
+      cross
+      foot={
+        <Button
+          size="sm"
+          variant="outline"
+          disabled={Object.keys(chosen).length === 0}
+          onClick={() => usualKeys()}
+        >
+          Reset keys
+        </Button>
+      }
+    >
+      <Text fontSize="13px" color="quiet" mb="2">
+        Click a key to give the action another.
+      </Text>
+      {problem && (
+        <Text color="trouble" fontSize="13px" mb="2" role="alert">
+          {problem}
+        </Text>
+      )}
+      <Box columnCount={2} columnGap="28px">
+        {GROUPS.map((group) => (
+          <Box key={group} mb="3">
+            <Text fontWeight="700" fontSize="13px" breakAfter="avoid">
+              {group}
+            </Text>
+            {ACTIONS.filter((a) => a.group === group).map((action) => (
+              <KeyRow
+                key={action.id}
+                says={action.says}
+                changed={action.id in chosen}
+                waiting={changing === action}
+                keys={keysOf(action, chosen)}
+                onChange={() => {
+                  setProblem(null);
+                  setChanging(action);
+                }}
+                onUsual={() => usualKeys(action)}
+              />
+            ))}
+          </Box>
+        ))}
+      </Box>
+    </Ask>
   );
 }
 

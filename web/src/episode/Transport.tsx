@@ -17,6 +17,7 @@ import {
 import { usePlayhead } from "../playback/playhead";
 import { useTape } from "../record/tape";
 import { ProgressBar } from "../theme/ProgressBar";
+import { Toggle } from "../theme/Toggle";
 import { complain } from "../theme/toaster";
 import { clock, parseClock } from "../time";
 import { LINE_SECONDS, useView } from "../view/view";
@@ -164,24 +165,22 @@ function Shown({ cuts }: { cuts: number }) {
   if (!cuts) return null;
   return (
     <HStack gap="1">
-      <Button
+      <Toggle
         size="xs"
-        variant={showCuts ? "solid" : "outline"}
-        aria-pressed={showCuts}
+        on={showCuts}
         title="Write what was cut in its place, struck through (X)"
         onClick={() => useView.setState({ showCuts: !showCuts })}
       >
         Show cuts
-      </Button>
-      <Button
+      </Toggle>
+      <Toggle
         size="xs"
-        variant={playCuts ? "solid" : "outline"}
-        aria-pressed={playCuts}
+        on={playCuts}
         title="Play what was cut in its place (P)"
         onClick={() => setPlayCuts(!playCuts)}
       >
         Play cuts
-      </Button>
+      </Toggle>
     </HStack>
   );
 }

@@ -17,6 +17,7 @@ import { LiveLines } from "../stages/record/LiveLines";
 import { Microphones } from "../stages/record/Microphones";
 import { useMicrophones } from "../stages/record/useMicrophones";
 import { ModeButton } from "../theme/ModeButton";
+import { TopBar } from "../theme/TopBar";
 import { clock } from "../time";
 
 export function JoinPage() {
@@ -85,16 +86,7 @@ function Joined({ token, joined }: { token: string; joined: Schemas["Joined"] })
   }, [token]);
   return (
     <Flex direction="column" h="100%">
-      <Flex
-        as="header"
-        h="52px"
-        flexShrink="0"
-        align="center"
-        px="5"
-        gap="3"
-        borderBottomWidth="1px"
-        borderColor="rule"
-      >
+      <TopBar gap="3">
         <Text fontFamily="heading" fontWeight="700" fontSize="18px">
           {joined.show}
         </Text>
@@ -102,7 +94,7 @@ function Joined({ token, joined }: { token: string; joined: Schemas["Joined"] })
           {joined.episode}
         </Text>
         <ModeButton />
-      </Flex>
+      </TopBar>
       <Box flex="1" minH="0" overflowY="auto">
         <Box maxW="760px" mx="auto" px="6" py="6">
           <Text fontFamily="heading" fontSize="26px" fontWeight="700">

@@ -8,6 +8,7 @@ import { COLOURS, type Colour, inkOf, swatch } from "../../theme/colours";
 import { GAIN_DB, NumberField } from "../../theme/fields/NumberField";
 import { TextField } from "../../theme/fields/TextField";
 import { useMode } from "../../theme/mode";
+import { Toggle } from "../../theme/Toggle";
 import { useView } from "../../view/view";
 import { ClipCard } from "./ClipCard";
 
@@ -104,26 +105,24 @@ function TrackRow({ context, track, index }: RowProps) {
           maxLength={80}
           onSet={(name) => set({ name })}
         />
-        <Button
+        <Toggle
           size="2xs"
-          variant={track.muted ? "solid" : "outline"}
           colorPalette="red"
-          aria-pressed={track.muted}
+          on={track.muted}
           title={track.muted ? "Not heard, and not in the export" : "Mute this track"}
           onClick={() => set({ muted: !track.muted })}
         >
           {track.muted ? "Muted" : "Mute"}
-        </Button>
-        <Button
+        </Toggle>
+        <Toggle
           size="2xs"
-          variant={track.soloed ? "solid" : "outline"}
           colorPalette="violet"
-          aria-pressed={track.soloed}
+          on={track.soloed}
           title={track.soloed ? "Only soloed tracks are heard" : "Hear only this track"}
           onClick={() => set({ soloed: !track.soloed })}
         >
           Solo
-        </Button>
+        </Toggle>
       </Flex>
       <Flex gap="1" align="center" mt="1.5">
         <NumberField

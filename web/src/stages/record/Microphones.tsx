@@ -14,6 +14,7 @@ import {
 import type { Treatment } from "../../record/microphones";
 import { TextField } from "../../theme/fields/TextField";
 import { Pick } from "../../theme/Pick";
+import { Toggle } from "../../theme/Toggle";
 import { complain } from "../../theme/toaster";
 import { Card, Heading } from "../Panel";
 import { LevelMeter } from "./LevelMeter";
@@ -308,24 +309,24 @@ function Heard({ choice, index }: { choice: Choice; index: number }) {
     );
   return (
     <HStack gap="1">
-      <Button
+      <Toggle
         size="xs"
-        variant={microphone.muted ? "solid" : "ghost"}
-        aria-pressed={microphone.muted}
+        on={microphone.muted}
+        off="ghost"
         title="Not in the headphones; it is recorded all the same"
         onClick={() => put({ muted: !microphone.muted })}
       >
         Mute
-      </Button>
-      <Button
+      </Toggle>
+      <Toggle
         size="xs"
-        variant={microphone.solo ? "solid" : "ghost"}
-        aria-pressed={microphone.solo}
+        on={microphone.solo}
+        off="ghost"
         title="Only this one in the headphones"
         onClick={() => put({ solo: !microphone.solo })}
       >
         Solo
-      </Button>
+      </Toggle>
     </HStack>
   );
 }

@@ -1,11 +1,12 @@
 /** The script or notes: written beforehand, read in large type while recording, the place kept. */
 
-import { Box, Button, CloseButton, Dialog, Flex, Portal, Text, Textarea } from "@chakra-ui/react";
+import { Box, Button, Flex, Text, Textarea } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import { useProvided } from "../../actions/provided";
 import type { Episode } from "../../api/client";
 import { useEdit, useScript } from "../../api/queries";
 import { recallPlace, rememberPlace } from "../../record/remembered";
+import { Ask } from "../../theme/Ask";
 import { Card, Heading } from "../Panel";
 
 const paragraphsOf = (text: string) =>
@@ -52,41 +53,32 @@ export function Writing({
     onClose();
   };
   return (
-    <Dialog.Root open size="lg" onOpenChange={({ open }) => open || keep()}>
-      <Portal>
-        <Dialog.Backdrop />
-        <Dialog.Positioner>
-          <Dialog.Content bg="paper">
-            <Dialog.Header>
-              <Dialog.Title fontFamily="heading">Script or notes</Dialog.Title>
-            </Dialog.Header>
-            <Dialog.Body>
-              <Textarea
-                aria-label="Script or notes"
-                fontFamily="script"
-                fontSize="18px"
-                rows={14}
-                maxLength={300_000}
-                value={written}
-                onChange={(event) => setWritten(event.target.value)}
-              />
-              <Text fontSize="13px" color="quiet" mt="2">
-                One line is one step: while recording, ↓ goes on to the next. It is kept when you
-                close this, and can be undone like any change.
-              </Text>
-            </Dialog.Body>
-            <Dialog.Footer>
-              <Button colorPalette="pine" onClick={keep}>
-                Keep it
-              </Button>
-            </Dialog.Footer>
-            <Dialog.CloseTrigger asChild>
-              <CloseButton size="sm" />
-            </Dialog.CloseTrigger>
-          </Dialog.Content>
-        </Dialog.Positioner>
-      </Portal>
-    </Dialog.Root>
+    <Ask
+      title="Script or notes"
+      open
+      size="lg"
+      onClose={keep}
+      cross
+      foot={
+        <Button colorPalette="pine" onClick={keep}>
+          Keep it
+        </Button>
+      }
+    >
+      <Textarea
+        aria-label="Script or notes"
+        fontFamily="script"
+        fontSize="18px"
+        rows={14}
+        maxLength={300_000}
+        value={written}
+        onChange={(event) => setWritten(event.target.value)}
+      />
+      <Text fontSize="13px" color="quiet" mt="2">
+        One line is one step: while recording, ↓ goes on to the next. It is kept when you close
+        this, and can be undone like any change.
+      </Text>
+    </Ask>
   );
 }
 

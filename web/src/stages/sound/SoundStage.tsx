@@ -1,6 +1,6 @@
 /** Sound: what a voice measures, what would help, and its chain, heard while it is changed. */
 
-import { Box, Button, Dialog, Flex, HStack, Input, Portal, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, HStack, Input, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import type { Context } from "../../actions/action";
@@ -8,6 +8,8 @@ import { useProvided } from "../../actions/provided";
 import { client, type Episode, type Schemas, type Track, take } from "../../api/client";
 import { startClean, useJobs, useSetups, useSound } from "../../api/queries";
 import { loop, stop, usePlayer } from "../../playback/player";
+import { Ask } from "../../theme/Ask";
+import { Toggle } from "../../theme/Toggle";
 import { announce, complain } from "../../theme/toaster";
 import { figure } from "../../time";
 import { Heading, Panel } from "../Panel";
@@ -80,16 +82,15 @@ function Voice({ episode, track, voices, choose }: Props) {
       <Box flex="1" minW="0" overflowY="auto" px="6" py="4">
         <HStack gap="2" mb="3" flexWrap="wrap">
           {voices.map((one) => (
-            <Button
+            <Toggle
               key={one.id}
               size="sm"
-              variant={one.id === track.id ? "solid" : "outline"}
               colorPalette={one.id === track.id ? "pine" : "gray"}
-              aria-pressed={one.id === track.id}
+              on={one.id === track.id}
               onClick={() => choose(one.id)}
             >
               {one.name}
-            </Button>
+            </Toggle>
           ))}
           <Box flex="1" />
           <Button
@@ -101,29 +102,26 @@ function Voice({ episode, track, voices, choose }: Props) {
           >
             {looping ? "Stop" : "Hear this voice"}
           </Button>
-          <Button
+          <Toggle
             size="sm"
-            variant={hear === "untouched" ? "solid" : "outline"}
-            aria-pressed={hear === "untouched"}
+            on={hear === "untouched"}
             title="As it was recorded, made as loud (U)"
             onClick={() => compare("untouched")}
           >
             Untouched
-          </Button>
-          <Button
+          </Toggle>
+          <Toggle
             size="sm"
-            variant={hear === "taken_out" ? "solid" : "outline"}
-            aria-pressed={hear === "taken_out"}
+            on={hear === "taken_out"}
             disabled={!chain.noise.on}
             title="Only what noise reduction takes out (O)"
             onClick={() => compare("taken_out")}
           >
             What goes
-          </Button>
-          <Button
+          </Toggle>
+          <Toggle
             size="sm"
-            variant={onSecond ? "solid" : "outline"}
-            aria-pressed={onSecond}
+            on={onSecond}
             title={
               second
                 ? "Between your two settings (B)"
@@ -132,7 +130,7 @@ function Voice({ episode, track, voices, choose }: Props) {
             onClick={second ? treatment.switchSecond : treatment.keepSecond}
           >
             {second ? (onSecond ? "Second setting" : "First setting") : "Keep as second"}
-          </Button>
+          </Toggle>
         </HStack>
         {onSecond && (
           <HStack mb="2" gap="2">
@@ -297,36 +295,30 @@ function Setups({ chain, set }: { chain: Schemas["Chain-Output"]; set: HelpsProp
           </Button>
         </Flex>
       ))}
-      <Dialog.Root open={open} onOpenChange={(e) => setOpen(e.open)}>
-        <Portal>
-          <Dialog.Backdrop />
-          <Dialog.Positioner>
-            <Dialog.Content bg="raised">
-              <Dialog.Header>
-                <Dialog.Title fontFamily="heading">Keep this chain</Dialog.Title>
-              </Dialog.Header>
-              <Dialog.Body>
-                <Input
-                  aria-label="Name of the chain"
-                  placeholder="My kitchen, big microphone"
-                  value={name}
-                  maxLength={80}
-                  onChange={(event) => setName(event.target.value)}
-                  onKeyDown={(event) => event.key === "Enter" && name.trim() && keep()}
-                />
-              </Dialog.Body>
-              <Dialog.Footer>
-                <Button variant="ghost" onClick={() => setOpen(false)}>
-                  Cancel
-                </Button>
-                <Button colorPalette="pine" disabled={!name.trim()} onClick={() => void keep()}>
-                  Keep it
-                </Button>
-              </Dialog.Footer>
-            </Dialog.Content>
-          </Dialog.Positioner>
-        </Portal>
-      </Dialog.Root>
+      <Ask
+        title="Keep this chain"
+        open={open}
+        onClose={() => setOpen(false)}
+        foot={
+          <>
+            <Button variant="ghost" onClick={() => setOpen(false)}>
+              Cancel
+            </Button>
+            <Button colorPalette="pine" disabled={!name.trim()} onClick={() => void keep()}>
+              Keep it
+            </Button>
+          </>
+        }
+      >
+        <Input
+          aria-label="Name of the chain"
+          placeholder="My kitchen, big microphone"
+          value={name}
+          maxLength={80}
+          onChange={(event) => setName(event.target.value)}
+          onKeyDown={(event) => event.key === "Enter" && name.trim() && keep()}
+        />
+      </Ask>
     </Box>
   );
 }

@@ -1,8 +1,9 @@
 /** Which snags are listed: a kind with its number each. */
-import { Button, Flex } from "@chakra-ui/react";
+import { Flex } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import { listed } from "../../../actions/deciding";
 import type { Snags as All } from "../../../api/client";
+import { Toggle } from "../../../theme/Toggle";
 import { type SnagsOf, useView } from "../../../view/view";
 
 export function Filter({ data, of }: { data: All; of: SnagsOf }) {
@@ -49,16 +50,15 @@ interface ChipProps {
 
 function Chip({ on, children, ...button }: ChipProps) {
   return (
-    <Button
+    <Toggle
       size="2xs"
       px="2"
       rounded="full"
-      variant={on ? "solid" : "outline"}
       colorPalette={on ? "pine" : undefined}
-      aria-pressed={on}
+      on={on}
       {...button}
     >
       {children}
-    </Button>
+    </Toggle>
   );
 }

@@ -1,9 +1,10 @@
 /** Tidying: a whole pass, told before it is made, and made in one step. */
-import { Button, Dialog, Flex, Portal, Text } from "@chakra-ui/react";
+import { Button, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Kinds } from "../../../actions/deciding";
 import type { Episode, Snags } from "../../../api/client";
 import { useTidy } from "../../../api/queries";
+import { Ask } from "../../../theme/Ask";
 import { announce } from "../../../theme/toaster";
 import { clock, seconds } from "../../../time";
 import { useView } from "../../../view/view";
@@ -37,66 +38,58 @@ export function TidyButton({ episode, tidy, kinds }: Props) {
       <Button size="xs" flex="1" variant="outline" disabled={nothing} onClick={() => setOpen(true)}>
         {name}
       </Button>
-      <Dialog.Root open={open} onOpenChange={(e) => setOpen(e.open)}>
-        <Portal>
-          <Dialog.Backdrop />
-          <Dialog.Positioner>
-            <Dialog.Content bg="raised">
-              <Dialog.Header>
-                <Dialog.Title fontFamily="heading">{name}</Dialog.Title>
-              </Dialog.Header>
-              <Dialog.Body>
-                <Text color="quiet" fontSize="14px">
-                  {ABOUT[tidy.how]}
-                </Text>
-                <Flex my="3" gap="3" align="baseline" data-testid="lengths">
-                  <Text fontSize="22px" fontFamily="heading">
-                    {clock(episode.frames)}
-                  </Text>
-                  <Text color="quiet">becomes</Text>
-                  <Text fontSize="22px" fontFamily="heading" fontWeight="700">
-                    {clock(tidy.frames)}
-                  </Text>
-                  <Text color="quiet">{seconds(episode.frames - tidy.frames)} shorter</Text>
-                </Flex>
-                <Text fontSize="14px">
-                  {[
-                    ...settles,
-                    ...(tidy.pauses
-                      ? [tidy.pauses === 1 ? "1 pause" : `${tidy.pauses} pauses`]
-                      : []),
-                  ].join(" · ")}
-                </Text>
-                <Text fontSize="13px" color="quiet" mt="2">
-                  It is one step: undo takes all of it back, and each cut can be opened by itself.
-                </Text>
-              </Dialog.Body>
-              <Dialog.Footer>
-                <Button variant="outline" onClick={() => setOpen(false)}>
-                  Cancel
-                </Button>
-                <Button
-                  colorPalette="pine"
-                  loading={pass.isPending}
-                  onClick={() =>
-                    pass.mutate(tidy.how, {
-                      onSuccess: () => {
-                        useView.setState({ snag: null });
-                        useView.getState().select(null);
-                        setOpen(false);
-                        announce(`${tidy.how === "gentle" ? "Tidied gently" : "Tidied closely"}.`);
-                      },
-                      onError: () => setOpen(false),
-                    })
-                  }
-                >
-                  {name}
-                </Button>
-              </Dialog.Footer>
-            </Dialog.Content>
-          </Dialog.Positioner>
-        </Portal>
-      </Dialog.Root>
+      <Ask
+        title={name}
+        open={open}
+        onClose={() => setOpen(false)}
+        foot={
+          <>
+            <Button variant="outline" onClick={() => setOpen(false)}>
+              Cancel
+            </Button>
+            <Button
+              colorPalette="pine"
+              loading={pass.isPending}
+              onClick={() =>
+                pass.mutate(tidy.how, {
+                  onSuccess: () => {
+                    useView.setState({ snag: null });
+                    useView.getState().select(null);
+                    setOpen(false);
+                    announce(`${tidy.how === "gentle" ? "Tidied gently" : "Tidied closely"}.`);
+                  },
+                  onError: () => setOpen(false),
+                })
+              }
+            >
+              {name}
+            </Button>
+          </>
+        }
+      >
+        <Text color="quiet" fontSize="14px">
+          {ABOUT[tidy.how]}
+        </Text>
+        <Flex my="3" gap="3" align="baseline" data-testid="lengths">
+          <Text fontSize="22px" fontFamily="heading">
+            {clock(episode.frames)}
+          </Text>
+          <Text color="quiet">becomes</Text>
+          <Text fontSize="22px" fontFamily="heading" fontWeight="700">
+            {clock(tidy.frames)}
+          </Text>
+          <Text color="quiet">{seconds(episode.frames - tidy.frames)} shorter</Text>
+        </Flex>
+        <Text fontSize="14px">
+          {[
+            ...settles,
+            ...(tidy.pauses ? [tidy.pauses === 1 ? "1 pause" : `${tidy.pauses} pauses`] : []),
+          ].join(" · ")}
+        </Text>
+        <Text fontSize="13px" color="quiet" mt="2">
+          It is one step: undo takes all of it back, and each cut can be opened by itself.
+        </Text>
+      </Ask>
     </>
   );
 }
