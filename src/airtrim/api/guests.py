@@ -1,19 +1,22 @@
 """Guests: inviting them, and what their own page may ask for with the token in its link."""
 
+from typing import Annotated
+
 from fastapi import APIRouter, Query, Request
 from starlette.concurrency import run_in_threadpool
 
 from airtrim.api.body import read_sound
-from airtrim.api.fields import At, Id
+from airtrim.api.fields import Id
 from airtrim.api.models.recording import (
     Invitation,
     Joined,
     JoinRequest,
     NewGuest,
     PieceKept,
+    PiecePlace,
     WholeRecording,
 )
-from airtrim.api.recordings import LONGEST_CHECK_S, MOST_RUNS, keep
+from airtrim.api.recordings import LONGEST_CHECK_S, keep
 from airtrim.api.state import Context
 from airtrim.core.sound.checkup import Checkup, check_microphone
 from airtrim.core.timeline.edits.placing import MarkerAt
@@ -103,13 +106,11 @@ async def keep_piece(
     recording_id: str,
     number: Id,
     request: Request,
-    start: At,
-    at_s: float | None = None,
-    run: int = Query(default=0, ge=0, le=MOST_RUNS),
+    place: Annotated[PiecePlace, Query()],
 ) -> PieceKept:
     """Keep a piece of the guest's, as of the host's own."""
     view = await run_in_threadpool(_own, context, token, recording_id)
-    return await keep(context, view, number, request, start, at_s, run)
+    return await keep(context, view, number, request, place)
 
 
 @router.post("/join/{token}/recordings/{recording_id}/flags")

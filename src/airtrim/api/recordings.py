@@ -2,6 +2,7 @@
 
 import io
 import time
+from typing import Annotated
 
 import numpy as np
 import soundfile
@@ -9,8 +10,14 @@ from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from airtrim.api.body import read_body, read_sound
-from airtrim.api.fields import At, Id
-from airtrim.api.models.recording import ClockView, NewRecording, PieceKept, WholeRecording
+from airtrim.api.fields import Id
+from airtrim.api.models.recording import (
+    ClockView,
+    NewRecording,
+    PieceKept,
+    PiecePlace,
+    WholeRecording,
+)
 from airtrim.api.models.work import JobView, job_view
 from airtrim.api.state import Context, State
 from airtrim.core.media import FRAME_RATE
@@ -27,7 +34,6 @@ from airtrim.store.recordings import Landing, Recording, Recordings
 router = APIRouter(prefix="/api", tags=["recording"])
 
 LONGEST_CHECK_S = 10
-MOST_RUNS = 2**32 - 1
 
 
 @router.get("/clock")
@@ -93,15 +99,12 @@ async def keep_piece(
     recording_id: str,
     number: Id,
     request: Request,
-    start: At,
-    at_s: float | None = None,
-    run: int = Query(default=0, ge=0, le=MOST_RUNS),
+    place: Annotated[PiecePlace, Query()],
 ) -> PieceKept:
-    """Keep a piece: raw float32 samples, the channels of a frame side by side, from frame
-    ``start`` of the recording, heard ``at_s`` by the server's clock in its ``run``-th run. Answered
-    when it is on disk. 409 with the number that is wanted for a piece out of its place."""
+    """Keep a piece: raw float32 samples, the channels of a frame side by side. Answered when it is
+    on disk. 409 with the number that is wanted for a piece out of its place."""
     view = await run_in_threadpool(Recordings(context.store).get, recording_id)
-    return await keep(context, view, number, request, start, at_s, run)
+    return await keep(context, view, number, request, place)
 
 
 async def keep(
@@ -109,9 +112,7 @@ async def keep(
     view: Recording,
     number: int,
     request: Request,
-    start: int,
-    at_s: float | None,
-    run: int,
+    place: PiecePlace,
 ) -> PieceKept:
     """Keep a piece of a recording, whoever sends it."""
     if view.state != "open":
@@ -121,9 +122,9 @@ async def keep(
     files = state.store.files
     await run_in_threadpool(files.need, len(data))
     kept = Recordings(state.store).pieces(view)
-    pieces, frames = await run_in_threadpool(kept.add, number, start, data, view.most_frames)
-    if at_s is not None and np.isfinite(at_s):
-        await run_in_threadpool(kept.note, Reading(start, at_s, run))
+    pieces, frames = await run_in_threadpool(kept.add, number, place.start, data, view.most_frames)
+    if place.at_s is not None and np.isfinite(place.at_s):
+        await run_in_threadpool(kept.note, Reading(place.start, place.at_s, place.run))
     rate = FRAME_RATE * 4 * len(view.tracks)
     return PieceKept(pieces=pieces, frames=frames, seconds_left=files.room() // rate)
 

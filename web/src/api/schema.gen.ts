@@ -939,9 +939,8 @@ export interface paths {
         get?: never;
         /**
          * Keep Piece
-         * @description Keep a piece: raw float32 samples, the channels of a frame side by side, from frame
-         *     ``start`` of the recording, heard ``at_s`` by the server's clock in its ``run``-th run. Answered
-         *     when it is on disk. 409 with the number that is wanted for a piece out of its place.
+         * @description Keep a piece: raw float32 samples, the channels of a frame side by side. Answered when it is
+         *     on disk. 409 with the number that is wanted for a piece out of its place.
          */
         put: operations["keep_piece_api_recordings__recording_id__pieces__number__put"];
         post?: never;

@@ -5,8 +5,10 @@ from typing import Annotated
 from pydantic import BaseModel, Field
 
 from airtrim.api.models.shelf import Name
-from airtrim.core.timeline.bounds import MOST_NUMBER
+from airtrim.core.timeline.bounds import MOST_FRAMES, MOST_NUMBER
 from airtrim.store.recordings import Landing
+
+MOST_RUNS = 2**32 - 1
 
 
 class NewRecording(BaseModel):
@@ -49,6 +51,15 @@ class ClockView(BaseModel):
     """The server's clock in seconds."""
 
     at_s: float
+
+
+class PiecePlace(BaseModel):
+    """Where a piece goes: from frame ``start`` of the recording on, heard ``at_s`` by the server's
+    clock in its ``run``-th run."""
+
+    start: int = Field(ge=0, le=MOST_FRAMES)
+    at_s: float | None = None
+    run: int = Field(default=0, ge=0, le=MOST_RUNS)
 
 
 class PieceKept(BaseModel):
