@@ -21,9 +21,9 @@ def eventually(look: Callable[[], T], page: Page | None = None) -> T:
             return found
         assert time.monotonic() < end, f"still {found!r}"
         if page:
-            page.wait_for_timeout(20)
+            page.wait_for_timeout(50)
         else:
-            time.sleep(0.02)
+            time.sleep(0.05)
 
 
 _AT_REST = """() => new Promise((done) => {

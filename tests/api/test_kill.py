@@ -10,6 +10,7 @@ import psutil
 import pytest
 import soundfile
 
+from airtrim.store.files import Files
 from tests.reference import RATE, programme
 from tests.serving import ForkedServer, Server, create_upload, send_part
 
@@ -85,6 +86,22 @@ def test_killed_during_edits_and_an_export(server: Server) -> None:
     assert len(file.content) == result["result"]["bytes"]
     server.wait_all()
     assert left_over(server) == []
+
+
+def test_a_worker_that_begins_leaves_what_the_server_is_writing(tmp_path: Path) -> None:
+    """A slow machine starts it late, when the first request is already being answered."""
+    server, worker = Files(tmp_path), Files(tmp_path)
+    worker.owner = "worker"
+    with server.beside() as writing:
+        (writing / "kept").write_bytes(b"a recording")
+        with worker.beside() as crashed:
+            (crashed / "half").write_bytes(b"half")
+            worker.sweep()
+            assert not crashed.exists()
+        server.keep(tmp_path / "whole", b"whole")
+        assert (writing / "kept").read_bytes() == b"a recording"
+        server.sweep()
+        assert not writing.exists()
 
 
 def test_running_work_stops_when_it_is_cancelled(server: Server) -> None:

@@ -372,10 +372,10 @@ def test_keys_can_be_changed_but_not_to_one_that_is_taken(page: Page) -> None:
     expect(word(page, "ferry")).to_be_visible()
     word(page, "slowest").click()
     position = page.get_by_label("Position")
-    seen: list[int] = []
+    seen: list[float] = []
 
     def goes_round() -> bool:
-        seen.append(int(position.get_attribute("data-at") or 0))
+        seen.append(float(position.input_value().rpartition(":")[2]))
         return any(later < earlier for earlier, later in pairwise(seen))
 
     page.keyboard.press("4")

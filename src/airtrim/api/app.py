@@ -66,6 +66,7 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        store.files.sweep()
         uploads.finish_uploads(store, queue, _warn)
         if watch:
             watch.start()

@@ -48,6 +48,7 @@ def work_forever(settings: Settings, server: int) -> None:
     os.nice(_NICE)
     set_up(settings.log_format, settings.log_level)
     store = Store(settings.data_dir, settings.keep_free_bytes)
+    store.files.owner = "worker"
     queue = Queue(store, settings)
     queue.huey.flush()
     waiting = recover(store)

@@ -6,6 +6,7 @@ import shutil
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Literal
 from uuid import uuid4
 
 from airtrim.errors import BadInput, NotFound, StoreFull
@@ -15,11 +16,15 @@ FULL = "The disk is full. Make room and try again; nothing was changed."
 _FOLDERS = ("takes", "recordings", "exports", "artwork", "profiles", "uploads", "tmp")
 
 
+Owner = Literal["server", "worker"]
+
+
 class Files:
-    """The folder of data."""
+    """The folder of data. Server and worker write to it at once; each knows its own scratch."""
 
     def __init__(self, root: Path, keep_free_bytes: int = 0) -> None:
         self.root = root
+        self.owner: Owner = "server"
         self._keep_free_bytes = keep_free_bytes
         for name in _FOLDERS:
             (root / name).mkdir(parents=True, exist_ok=True)
@@ -112,7 +117,7 @@ class Files:
     def beside(self) -> Iterator[Path]:
         """A scratch folder on the same disk, gone afterwards. A full disk raises StoreFull."""
         self.need(0)
-        folder = self.root / "tmp" / uuid4().hex
+        folder = self.root / "tmp" / f"{self.owner}-{uuid4().hex}"
         try:
             with self.told_when_full():
                 folder.mkdir()
@@ -127,9 +132,12 @@ class Files:
             settle(folder / "kept", path)
 
     def sweep(self) -> None:
-        """Remove scratch left by a crash. Only when no job runs."""
+        """Remove scratch that an owner of the same kind left when it crashed. Only when this one
+        begins: what the other kind is writing just now stays."""
         for left in (self.root / "tmp").iterdir():
-            shutil.rmtree(left, ignore_errors=True)
+            owner, dash, _ = left.name.partition("-")
+            if owner == self.owner or not dash:  # before there were owners
+                shutil.rmtree(left, ignore_errors=True)
 
 
 def settle(source: Path, target: Path) -> None:
