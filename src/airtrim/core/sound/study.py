@@ -9,7 +9,6 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import find_peaks, periodogram, welch
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.sound.denoise import FLOOR_DB
@@ -137,6 +136,8 @@ def _power(sound: Mono) -> NDArray[np.float64]:
     >>> round(float(_db(_power(sine).sum())), 1)
     -9.0
     """
+    from scipy.signal import welch  # slow to import, and seldom needed
+
     if len(sound) < _SIZE:
         sound = np.pad(sound, (0, _SIZE - len(sound)))
     _, density = welch(sound, FRAME_RATE, nperseg=_SIZE, detrend=False)
@@ -166,6 +167,8 @@ def _quieter_half(pauses: Sequence[Mono]) -> Mono:
 
 def _mains(pauses: Sequence[Mono]) -> tuple[float | None, float | None, int]:
     """Mains hum in pauses: its exact frequency, its level, and its highest strong harmonic."""
+    from scipy.signal import periodogram
+
     size = 1 << 17  # 0.37 Hz
     pieces = [pause[: 2 * FRAME_RATE] for pause in pauses if len(pause) >= FRAME_RATE // 2][:20]
     spectra = [
@@ -203,6 +206,8 @@ def _mains(pauses: Sequence[Mono]) -> tuple[float | None, float | None, int]:
 
 def _whistles(room: NDArray[np.float64], hum_hz: float | None) -> tuple[Whistle, ...]:
     """The strongest narrow resonances of a room, lines of mains hum left out."""
+    from scipy.signal import find_peaks
+
     level = _db(room)
     if level.max() < -100.0:
         return ()
