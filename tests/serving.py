@@ -124,7 +124,14 @@ class ForkedServer(Server):
 
 _forks = multiprocessing.get_context("forkserver")
 _forks.set_forkserver_preload(
-    ["airtrim.cli", "airtrim.api.app", "airtrim.jobs.queue", "uvicorn", "tests.serving"]
+    [
+        "airtrim.cli",
+        "airtrim.api.app",
+        "airtrim.jobs.queue",
+        "uvicorn",
+        "tests.serving",
+        "tests.warmed",
+    ]
 )
 
 

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from airtrim.standins.microphone import simulated
-from tests.core.test_levelling import airtrim
+from tests.commands import airtrim
 from tests.reference import RATE, decoded, ffmpeg_loudness, programme, write
 
 

@@ -15,7 +15,7 @@ import pytest
 
 from airtrim.store.lock import FolderLock
 from airtrim.store.store import Store
-from tests.serving import Server, free_port
+from tests.serving import ForkedServer, Server, free_port
 
 TOKEN = "a-token-of-some-length"
 
@@ -160,9 +160,9 @@ def test_the_address_is_told_once_it_is_open_and_logs_are_json_when_asked(data: 
 def test_three_stops_leave_no_job_interrupted(tmp_path: Path) -> None:
     from tests.api.test_kill import long_wav
 
-    server = Server(tmp_path / "data")
+    server = ForkedServer(tmp_path / "data")
     try:
-        job = server.upload(server.new_episode(), long_wav(900))
+        job = server.upload(server.new_episode(), long_wav(400))
         for _ in range(4):
             server.wait(job, "running")
             server.stop()

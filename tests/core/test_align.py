@@ -45,24 +45,35 @@ def sounds_at_16_khz(demo) -> dict[str, np.ndarray]:
 
 
 @pytest.fixture(scope="module")
-def bare_words(demo) -> dict[str, list[Word]]:
+def bare_words(demo, once) -> dict[str, list[Word]]:
     """As the recogniser alone gives them."""
-    out = {}
-    for name in NAMES:
-        sound, rate = soundfile.read(demo / "sound" / f"{name}.flac", dtype="float32")
-        at_48 = soxr.resample(sound, rate, RATE)[:, None]
-        read = partial(lambda whole, at, frames: whole[at : at + frames], at_48)
-        out[name] = list(recognised(read, len(at_48), packaged_model()))
-    return out
+
+    def heard() -> dict[str, list[Word]]:
+        out = {}
+        for name in NAMES:
+            sound, rate = soundfile.read(demo / "sound" / f"{name}.flac", dtype="float32")
+            at_48 = soxr.resample(sound, rate, RATE)[:, None]
+            read = partial(lambda whole, at, frames: whole[at : at + frames], at_48)
+            out[name] = list(recognised(read, len(at_48), packaged_model()))
+        return out
+
+    return once("bare-words", heard)
 
 
 @pytest.fixture(scope="module")
 def exact_words(
-    aligner: Aligner, bare_words: dict[str, list[Word]], sounds_at_16_khz: dict[str, np.ndarray]
+    aligner: Aligner,
+    bare_words: dict[str, list[Word]],
+    sounds_at_16_khz: dict[str, np.ndarray],
+    once,
 ) -> dict[str, list[Word]]:
-    return {
-        name: exact(aligner, words, sounds_at_16_khz[name], 0) for name, words in bare_words.items()
-    }
+    def aligned() -> dict[str, list[Word]]:
+        return {
+            name: exact(aligner, words, sounds_at_16_khz[name], 0)
+            for name, words in bare_words.items()
+        }
+
+    return once("exact-words", aligned)
 
 
 @pytest.mark.parametrize(

@@ -1,8 +1,6 @@
 """Evening out, and the main job without a screen, measured by FFmpeg on the finished file."""
 
 import json
-import subprocess
-import sys
 from pathlib import Path
 
 import numpy as np
@@ -11,6 +9,7 @@ import soundfile
 
 from airtrim.core.loudness.levelling import even_out
 from airtrim.core.loudness.meter import Meter, Profile
+from tests.commands import airtrim
 from tests.reference import RATE, decoded, ffmpeg_loudness, programme, write
 
 
@@ -60,11 +59,6 @@ def test_silence_keeps_its_gain() -> None:
     assert plan.section_gains_db == (0.0,)
     assert plan.gain_db == 0.0
     assert plan.after is None
-
-
-def airtrim(*arguments: str) -> subprocess.CompletedProcess[str]:
-    command = [str(Path(sys.executable).parent / "airtrim"), *arguments]
-    return subprocess.run(command, capture_output=True, text=True, timeout=280)
 
 
 def test_produce_evens_out_sections_11_db_apart(tmp_path: Path, demo: Path) -> None:
