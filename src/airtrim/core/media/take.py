@@ -142,11 +142,7 @@ class _Form:
     def open(self, sound: Path, channels: int) -> soundfile.SoundFile:
         """A file to write to; what level it is at, it says itself."""
         form, kind = ("FLAC", f"PCM_{self.bits}") if self.bits else ("RF64", "FLOAT")
-        # The lowest level takes half the time of the usual one, for a seventh more of the disk.
-        packed = 0.0 if self.bits else None
-        file = soundfile.SoundFile(
-            str(sound), "w", FRAME_RATE, channels, kind, format=form, compression_level=packed
-        )
+        file = soundfile.SoundFile(str(sound), "w", FRAME_RATE, channels, kind, format=form)
         if self.level != 1.0:
             file.comment = f"{_LEVEL_IS}{self.level}"
         return file
