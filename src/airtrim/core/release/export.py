@@ -1,7 +1,7 @@
 """From a document to a checked file: measure, level, limit, encode, tag, read back."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Annotated
 
@@ -28,12 +28,25 @@ from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.words import TakeWords
 from airtrim.errors import BadInput
 
-_LEAST_ROOM_DB = 0.3
-"""A lossy file overshoots what went in; at least this much is kept free for it."""
 _MOST_TRIES = 3
-_PIECES = 32
-_PIECE_CELLS = 600
-_FADE_FRAMES = 960
+
+
+@dataclass(frozen=True, slots=True)
+class _Trial:
+    """How a codec's overshoot is tried out before all is written."""
+
+    pieces: int = 32
+    piece_cells: int = 600
+    """How many moments are tried, those where the limiter works hardest, and how long each is."""
+    fade_frames: int = 960
+    least_room_db: float = 0.3
+    """What is kept free for it, whatever the trial says."""
+    untried_db: float = 0.5
+    """What is kept free for the moments that are not tried, which are many: with this, one of
+    nine loud files was over its ceiling at the first attempt (two of nine with 0.1)."""
+
+
+_TRIAL = _Trial()
 
 
 FormatName = Annotated[str, AfterValidator(lambda name: format_named(name).name)]
@@ -187,37 +200,40 @@ def _codec_room(
     kbits: int | None,
 ) -> float:
     """How much lower (dB) than the file's ceiling the limiter has to stop: the overshoot that the
-    encoder shows on the moments where the limiter works hardest, and a tenth of a decibel."""
-    ceiling = timeline.loudness.ceiling_dbtp - _LEAST_ROOM_DB
+    encoder shows on the moments where the limiter works hardest, and some more for the others,
+    which are many."""
+    ceiling = timeline.loudness.ceiling_dbtp - _TRIAL.least_room_db
     timeline = levelled(timeline, words, profile, ceiling)
     curve = levelling_curve(timeline, words)
-    whole = len(profile.peak) // _PIECE_CELLS
-    highest = profile.peak[: whole * _PIECE_CELLS].reshape(whole, _PIECE_CELLS).max(axis=1)
-    middles = (np.arange(whole) + 0.5) * _PIECE_CELLS * CELL_FRAMES
+    whole = len(profile.peak) // _TRIAL.piece_cells
+    highest = (
+        profile.peak[: whole * _TRIAL.piece_cells].reshape(whole, _TRIAL.piece_cells).max(axis=1)
+    )
+    middles = (np.arange(whole) + 0.5) * _TRIAL.piece_cells * CELL_FRAMES
     highest = highest * 10.0 ** (np.interp(middles, curve.frames, curve.db) / 20.0)
-    hardest = np.argsort(highest)[::-1][:_PIECES]
+    hardest = np.argsort(highest)[::-1][: _TRIAL.pieces]
     hardest = np.sort(hardest[highest[hardest] > 0.8 * 10.0 ** (ceiling / 20.0)])
     if not len(hardest):
-        return _LEAST_ROOM_DB
-    fade = np.linspace(0.0, 1.0, _FADE_FRAMES, dtype=np.float32)[:, None]
+        return _TRIAL.least_room_db
+    fade = np.linspace(0.0, 1.0, _TRIAL.fade_frames, dtype=np.float32)[:, None]
 
     def pieces() -> Iterator[NDArray[np.float32]]:
         for number in hardest:
-            start = int(number) * _PIECE_CELLS * CELL_FRAMES
-            frames = _PIECE_CELLS * CELL_FRAMES
+            start = int(number) * _TRIAL.piece_cells * CELL_FRAMES
+            frames = _TRIAL.piece_cells * CELL_FRAMES
             piece = np.concatenate(
                 list(render(timeline, takes, words, start, frames, ceiling_dbtp=ceiling))
             )
-            piece[:_FADE_FRAMES] *= fade
-            piece[-_FADE_FRAMES:] *= fade[::-1]
+            piece[: _TRIAL.fade_frames] *= fade
+            piece[-_TRIAL.fade_frames :] *= fade[::-1]
             yield piece
 
-    frames = len(hardest) * _PIECE_CELLS * CELL_FRAMES
+    frames = len(hardest) * _TRIAL.piece_cells * CELL_FRAMES
     channels = timeline.loudness.channels
     form.write(pieces(), path, frames=frames, channels=channels, kbits=kbits)
     peak = measure(meter_file(path)).true_peak_dbtp
     overshoot = 0.0 if peak is None else peak - ceiling
-    return max(_LEAST_ROOM_DB, overshoot + 0.1)
+    return max(_TRIAL.least_room_db, overshoot + _TRIAL.untried_db)
 
 
 def _counted(
