@@ -14,4 +14,4 @@ def test_the_screen_is_told_of_every_format(host: Host) -> None:
     body = {"revision": host.view(episode)["revision"], "settings": {"format": "tape"}}
     answer = host.client.post(f"/api/episodes/{episode}/exports", json=body)
     assert answer.status_code == 422
-    assert answer.json()["sentence"].startswith("Air Trim writes MP3 and WAV")
+    assert all(form.title in answer.json()["sentence"] for form in FORMATS.values())

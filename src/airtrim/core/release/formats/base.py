@@ -89,5 +89,6 @@ class Format(ABC):
 def format_named(name: str) -> Format:
     """Raises BadInput, with those that there are."""
     if name not in FORMATS:
-        raise BadInput(f"Air Trim writes {' and '.join(one.title for one in FORMATS.values())}.")
+        titles = "; ".join(form.title for form in FORMATS.values())
+        raise BadInput(f"“{name[:40]}” is no format that Air Trim writes. It writes {titles}.")
     return FORMATS[name]
