@@ -224,6 +224,27 @@ def test_phrases_and_music_are_ridden_and_seen_as_points(page: Page, server: Ser
     assert at == pytest.approx(server.episode(1)["frames"] / 2, rel=0.03)
 
 
+def test_numbers_are_typed_with_a_comma_kept_taken_back_and_told(
+    page: Page, server: Server
+) -> None:
+    page.goto("/episodes/1/loudness")
+    field = page.get_by_label("Target in LUFS")
+    field.fill("-19,5")
+    field.press("Escape")
+    expect(field).to_have_value("−16")
+    field.fill("-19,5")
+    field.press("Enter")
+    eventually(lambda: server.episode(1)["loudness"]["target_lufs"] == -19.5, page)
+    field.fill("-60")
+    field.press("Enter")
+    expect(page.get_by_text("Target in LUFS: between −36 and −8, please.")).to_be_visible()
+    expect(field).to_have_value("−19.5")
+    start = page.get_by_label("Start of section 2")
+    start.fill("soon")
+    start.press("Enter")
+    expect(page.get_by_text("“soon” is not a time")).to_be_visible()
+
+
 def test_sections_are_found_and_the_old_ones_come_back(page: Page, server: Server) -> None:
     page.goto("/episodes/1/loudness")
     first = [section["name"] for section in server.episode(1)["sections"]]

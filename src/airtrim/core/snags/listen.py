@@ -25,14 +25,56 @@ SoundKind = Literal["breath", "noise", "clipping"]
 
 _HOP = FRAME_RATE // 100
 _BLOCK_HOPS = 6000
-_LOWEST_DBFS = -75.0
-_OVER_ROOM_DB = 6.0
-_VOICED = 0.35
-_FULL_SCALE = 0.985
-_FLAT_FROM = 0.25
 _SAME_CLIPPING_FRAMES = 2 * FRAME_RATE
 _PHRASE_PAUSE_FRAMES = FRAME_RATE // 2
-_SHORTEST_PHRASE_S = 0.8
+_SHORTEST_PHRASE_HOPS = 80
+
+
+@dataclass(frozen=True, slots=True)
+class SoundLimits:
+    """What counts as a sound beside the words, and as which. Lengths are in hops of 10 ms, levels
+    in dB over the room or under the voice. Set by ear and on made-up recordings."""
+
+    lowest_room_dbfs: float = -75.0
+    over_room_db: float = 6.0
+    """What is less far over the room is the room."""
+    voiced: float = 0.35
+    """More of a voice than this (0–1) is somebody speaking."""
+    longest: int = 120
+    full_scale: float = 0.985
+    flat_from: float = 0.25
+    """Samples at full scale, or alike and over this, are clipped."""
+    breath_shortest: int = 15
+    breath_shortest_at_word: int = 20
+    breath_centre_hz: float = 1200.0
+    """A breath is long and high."""
+    breath_below_voice_db: float = 6.0
+    swells: int = 4
+    """What is loudest so late swells; what is loudest at once is sudden."""
+    sudden: int = 6
+    knock_centre_hz: float = 700.0
+    knock_longest: int = 40
+    """A knock is low and short."""
+    thump_centre_hz: float = 250.0
+    thump_fade_db: float = 10.0
+    """A thump has a pitch as a voice has, but lies under it and dies away."""
+    loud_below_voice_db: float = 12.0
+    """Knocks and coughs are nearly as loud as speech."""
+    click_longest: int = 6
+    click_over_room_db: float = 15.0
+    click_below_voice_db: float = 3.0
+    """A click is as loud as speech; a mouth noise is not."""
+    cough_longest: int = 70
+    cough_centre_hz: float = 4000.0
+    cough_least_confidence: float = 0.7
+    """A single burst that is hardly over the room may as well be the end of a word."""
+    cough_together_s: float = 0.4
+    near_word: int = 6
+    plain_over_room_db: float = 12.0
+    """Clicks and coughs stand clear of words and well out of the room."""
+
+
+LIMITS = SoundLimits()
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,7 +124,7 @@ def listen(read: Read, frames: int, words: Sequence[Word]) -> Listened:
     if spoken.all():
         return Listened(clipping, phrases)
     smooth = _db(np.convolve(level, np.ones(3) / 3, "same"))
-    room = max(_LOWEST_DBFS, float(np.percentile(smooth[~spoken], 20)))
+    room = max(LIMITS.lowest_room_dbfs, float(np.percentile(smooth[~spoken], 20)))
     voice = float(np.median(smooth[spoken]))
     sounds = [
         sound
@@ -110,11 +152,11 @@ def _clipped(block: NDArray[np.float32], first: int) -> Iterator[tuple[int, int]
     """Runs of three samples or more at full scale, and flat tops of four or more below it (common
     practice)."""
     size = np.abs(block)
-    if not len(size) or size.max() < _FLAT_FROM:
+    if not len(size) or size.max() < LIMITS.flat_from:
         return
-    full = size >= _FULL_SCALE
+    full = size >= LIMITS.full_scale
     at_top = full[:-2] & full[1:-1] & full[2:]
-    same = (np.abs(np.diff(block, axis=0)) < 1e-5) & (size[1:] > _FLAT_FROM)
+    same = (np.abs(np.diff(block, axis=0)) < 1e-5) & (size[1:] > LIMITS.flat_from)
     flat = same[:-2] & same[1:-1] & same[2:]
     for found, length in ((at_top, 3), (flat, 4)):
         for at in np.flatnonzero(found.any(axis=1)).tolist():
@@ -141,18 +183,18 @@ def _phrases(words: Sequence[Word], power: NDArray[np.float64]) -> Iterator[Phra
             continue
         own = words[start : index + 1]
         start = index + 1
-        heard = [power[w.start // _HOP : -(-w.end // _HOP)] for w in own]
-        said = np.concatenate(heard)
-        if len(said) < _SHORTEST_PHRASE_S * 100:
+        parts = [power[w.start // _HOP : -(-w.end // _HOP)] for w in own]
+        spoken = np.concatenate(parts)
+        if len(spoken) < _SHORTEST_PHRASE_HOPS:
             continue
-        yield Phrase(own[0].start, own[-1].end, round(float(_db(said.mean())), 1))
+        yield Phrase(own[0].start, own[-1].end, round(float(_db(spoken.mean())), 1))
 
 
 def _islands(
     level: NDArray[np.float64], spoken: NDArray[np.bool_], room: float
 ) -> list[tuple[int, int]]:
     """Stretches between words that stand over the room, in hops; 20 ms apart are one."""
-    over = (level > room + _OVER_ROOM_DB) & ~spoken
+    over = (level > room + LIMITS.over_room_db) & ~spoken
     joined: list[tuple[int, int]] = []
     for start, end in runs(over):
         if joined and start - joined[-1][1] <= 2 and not spoken[joined[-1][1] : start].any():
@@ -180,34 +222,41 @@ def _named(
     short; they are none of these.
     """
     hops = end - start
-    if hops < 2 or hops > 120:
+    if hops < 2 or hops > LIMITS.longest:
         return None
     top = float(level[start:end].max())
-    near = bool(spoken[max(0, start - 6) : end + 6].any())
+    near = bool(spoken[max(0, start - LIMITS.near_word) : end + LIMITS.near_word].any())
     touches = bool(spoken[max(0, start - 1) : end + 1].any())
     rise = int(level[start:end].argmax())
     sound = read(start * _HOP, min(frames - start * _HOP, hops * _HOP)).mean(axis=1)
     voiced, centre_hz = _colour(sound)
     over, below = top - room, voice - top
     # A thump has a pitch as a voice has, but lies under it, is loudest at once, and dies away.
-    thump = centre_hz < 250 and rise <= 4 and level[end - 1] < top - 10 and not near
-    if voiced > _VOICED and not thump:
+    fades = level[end - 1] < top - LIMITS.thump_fade_db
+    thump = centre_hz < LIMITS.thump_centre_hz and rise <= LIMITS.swells and fades and not near
+    if voiced > LIMITS.voiced and not thump:
         return None
 
     def found(kind: SoundKind, name: str, sure: float) -> Sound:
         sure = round(min(0.99, max(0.3, sure)), 2)
         return Sound(kind, name, start * _HOP, end * _HOP, sure)
 
-    if hops >= (20 if touches else 15) and centre_hz > 1200 and below > 6 and rise >= 4:
+    shortest = LIMITS.breath_shortest_at_word if touches else LIMITS.breath_shortest
+    high = centre_hz > LIMITS.breath_centre_hz
+    soft = below > LIMITS.breath_below_voice_db
+    if hops >= shortest and high and soft and rise >= LIMITS.swells:
         return found("breath", "breath", 0.4 + over / 50 + hops / 200)
-    if centre_hz < 700 and hops <= 40 and rise <= 6 and below < 12 and not touches:
+    sudden = rise <= LIMITS.sudden and below < LIMITS.loud_below_voice_db
+    low = centre_hz < LIMITS.knock_centre_hz
+    if low and hops <= LIMITS.knock_longest and sudden and not touches:
         return found("noise", "knock", 0.5 + over / 80)
-    if near or over < 12:
+    if near or over < LIMITS.plain_over_room_db:
         return None
-    if hops <= 6 and over >= 15:
-        name = "click" if below < 3 else "mouth noise"
+    if hops <= LIMITS.click_longest and over >= LIMITS.click_over_room_db:
+        name = "click" if below < LIMITS.click_below_voice_db else "mouth noise"
         return found("noise", name, 0.4 + over / 80)
-    if 6 < hops <= 70 and centre_hz < 4000 and rise <= 6 and below < 12:
+    long = LIMITS.click_longest < hops <= LIMITS.cough_longest
+    if long and centre_hz < LIMITS.cough_centre_hz and sudden:
         return found("noise", "cough", 0.45 + over / 80)
     return None
 
@@ -230,14 +279,13 @@ def _one_cough(sounds: list[Sound]) -> list[Sound]:
         if (
             last
             and last.name == sound.name == "cough"
-            and sound.start - last.end < 0.4 * FRAME_RATE
+            and sound.start - last.end < LIMITS.cough_together_s * FRAME_RATE
         ):
             sure = min(0.99, max(last.confidence, sound.confidence) + 0.15)
             out[-1] = Sound("noise", "cough", last.start, sound.end, round(sure, 2))
         else:
             out.append(sound)
-    # A single burst that is hardly over the room may as well be the end of a word.
-    return [s for s in out if s.name != "cough" or s.confidence >= 0.7]
+    return [s for s in out if s.name != "cough" or s.confidence >= LIMITS.cough_least_confidence]
 
 
 def _db(power: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -15,15 +15,32 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.timeline.finding import ended, ends_sentence, plain
 from airtrim.core.timeline.words import PlacedWord
 
-_LONGEST_WORDS = 40
-_BEGINNING = 3
-"""Letters by which words are looked up; one that was heard otherwise mostly begins the same."""
-_LONGEST_FRAMES = 30 * FRAME_RATE
-_LEAST = 0.74
-_LEAST_IN_FLOW = 0.85
-_LEAST_FLAGGED = 0.6
-_ALIKE = 0.72
-_PAUSE_FRAMES = FRAME_RATE // 4
+
+@dataclass(frozen=True, slots=True)
+class RepeatLimits:
+    """How alike two attempts have to be; shares are 0–1. Tuned on made-up episodes, judged on
+    others (``bench/speech``)."""
+
+    longest_words: int = 40
+    longest_frames: int = 30 * FRAME_RATE
+    """How long an attempt is at the most."""
+    beginning_letters: int = 3
+    """By which words are looked up; one that was recognised otherwise mostly begins the same."""
+    least_share: float = 0.74
+    """How many of an attempt's words have to come again, after a pause."""
+    least_share_in_flow: float = 0.85
+    """The same where there was no pause."""
+    least_share_flagged: float = 0.6
+    """The same where the host noted a mistake."""
+    alike: float = 0.72
+    """From which likeness of their letters on two words are one that was recognised otherwise."""
+    pause_frames: int = FRAME_RATE // 4
+    least_confidence: float = 0.55
+    """What is less sure is not told."""
+
+
+LIMITS = RepeatLimits()
+
 _SAID_TWICE = frozenset(
     (
         "very",
@@ -73,20 +90,20 @@ def repeats(
 ) -> list[Repeat]:
     """Repeats among the words of one voice, in order and without its fillers. ``flagged(a, b)``: a
     mistake was noted between two frames while recording, so less likeness is enough there."""
-    said = [plain(word.text) for word in words]
+    texts = [plain(word.text) for word in words]
     begun_alike: dict[str, list[int]] = {}
-    for index, word in enumerate(said):
-        begun_alike.setdefault(word[:_BEGINNING], []).append(index)
+    for index, word in enumerate(texts):
+        begun_alike.setdefault(word[: LIMITS.beginning_letters], []).append(index)
     found: list[Repeat] = []
     at = 0
     while at < len(words):
-        best = _again(words, said, at, begun_alike, flagged)
+        best = _again(words, texts, at, begun_alike, flagged)
         if best is None:
             at += 1
             continue
         attempts, sure = [(at, best[0])], best[1]
         following = best[0]
-        while (more := _again(words, said, following, begun_alike, flagged)) is not None:
+        while (more := _again(words, texts, following, begun_alike, flagged)) is not None:
             attempts.append((following, more[0]))
             following, sure = more[0], min(sure, more[1])
         length = following - attempts[-1][0]
@@ -98,22 +115,22 @@ def repeats(
 
 def _again(
     words: Sequence[PlacedWord],
-    said: Sequence[str],
+    texts: Sequence[str],
     start: int,
     begun_alike: Mapping[str, Sequence[int]],
     flagged: Callable[[int, int], bool],
 ) -> tuple[int, float] | None:
     """Where what begins at ``start`` is begun again, and how sure that is."""
     best: tuple[int, float] | None = None
-    places = begun_alike[said[start][:_BEGINNING]]
+    places = begun_alike[texts[start][: LIMITS.beginning_letters]]
     for again in places[bisect.bisect_right(places, start) :]:
-        if again > start + _LONGEST_WORDS:
+        if again > start + LIMITS.longest_words:
             break
-        if words[again].start - words[start].start > _LONGEST_FRAMES:
+        if words[again].start - words[start].start > LIMITS.longest_frames:
             break
-        if not _like(said[start], said[again]):
+        if not _like(texts[start], texts[again]):
             continue
-        sure = _sure(words, said, start, again, flagged)
+        sure = _sure(words, texts, start, again, flagged)
         if sure is not None and (best is None or sure > best[1] + 0.1):
             best = again, sure
     return best
@@ -121,15 +138,15 @@ def _again(
 
 def _sure(
     words: Sequence[PlacedWord],
-    said: Sequence[str],
+    texts: Sequence[str],
     start: int,
     again: int,
     flagged: Callable[[int, int], bool],
 ) -> float | None:
-    attempt = said[start:again]
-    following = said[again : again + len(attempt) + 3]
+    attempt = texts[start:again]
+    following = texts[again : again + len(attempt) + 3]
     if len(attempt) == 1:
-        return _stutter(words, said, start)
+        return _stutter(words, texts, start)
     if len(following) < 2 or not attempt[0]:
         return None
     # Within a sentence that was ended, only a whole sentence said again counts.
@@ -139,33 +156,33 @@ def _sure(
         return None  # far too little to look closer, which is what takes time
     came_again = _in_order(attempt, following)
     share = came_again / len(attempt)
-    begun_alike = _like(said[start + 1], said[again + 1]) or (
+    begun_alike = _like(texts[start + 1], texts[again + 1]) or (
         again == start + 2 and _begins(attempt[1], following)
     )
-    if came_again < 2 and not (pause > _PAUSE_FRAMES and len(attempt) == 2 and begun_alike):
+    if came_again < 2 and not (pause > LIMITS.pause_frames and len(attempt) == 2 and begun_alike):
         return None
     noted = flagged(words[start].start, words[again].end)
-    least = _LEAST if pause > _PAUSE_FRAMES // 2 else _LEAST_IN_FLOW
-    if share < (_LEAST_FLAGGED if noted else least):
+    least = LIMITS.least_share if pause > LIMITS.pause_frames // 2 else LIMITS.least_share_in_flow
+    if share < (LIMITS.least_share_flagged if noted else least):
         return None
     sure = 0.35 + 0.35 * share + 0.04 * min(5, came_again)
-    sure += 0.1 if pause > _PAUSE_FRAMES else -0.1 if pause < FRAME_RATE // 20 else 0.0
+    sure += 0.1 if pause > LIMITS.pause_frames else -0.1 if pause < FRAME_RATE // 20 else 0.0
     sure += 0.15 if noted else 0.0
     sure -= 0.15 * len(over) + (0.0 if begun_alike else 0.15)
-    if came_again == 2 and len(attempt) == 2 and pause <= _PAUSE_FRAMES // 2:
+    if came_again == 2 and len(attempt) == 2 and pause <= LIMITS.pause_frames // 2:
         sure -= 0.1  # "over and over and": words that go in pairs
-    return min(0.99, sure) if sure >= 0.55 else None
+    return min(0.99, sure) if sure >= LIMITS.least_confidence else None
 
 
-def _stutter(words: Sequence[PlacedWord], said: Sequence[str], start: int) -> float | None:
+def _stutter(words: Sequence[PlacedWord], texts: Sequence[str], start: int) -> float | None:
     """One word said twice: a slip where it is not one that is doubled on purpose."""
-    word = said[start]
-    if word != said[start + 1] or word in _SAID_TWICE or word.isdigit() or not word:
+    word = texts[start]
+    if word != texts[start + 1] or word in _SAID_TWICE or word.isdigit() or not word:
         return None
     if ended(words[start].text):
         return None
     short = len(word) <= 4
-    pause = words[start + 1].start - words[start].end > _PAUSE_FRAMES // 2
+    pause = words[start + 1].start - words[start].end > LIMITS.pause_frames // 2
     return 0.6 + (0.15 if short else 0.0) + (0.1 if pause else 0.0)
 
 
@@ -200,7 +217,7 @@ def _like(a: str, b: str) -> bool:
         return bool(a)
     if min(len(a), len(b)) < 4 or a[0] != b[0]:
         return False
-    return SequenceMatcher(None, a, b).ratio() >= _ALIKE
+    return SequenceMatcher(None, a, b).ratio() >= LIMITS.alike
 
 
 def _sentence_end(words: Sequence[PlacedWord], at: int) -> int:
