@@ -7,6 +7,7 @@ import random
 import tempfile
 import threading
 import time
+from abc import ABC, abstractmethod
 from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -41,7 +42,7 @@ class Told:
     wrong: list[str] = field(default_factory=list)
 
 
-class _Client(threading.Thread):
+class _Client(threading.Thread, ABC):
     """Somebody who works without a pause, and goes on after every kill where they were."""
 
     def __init__(self, server: ForkedServer, told: Told, seed: int) -> None:
@@ -62,8 +63,9 @@ class _Client(threading.Thread):
                 self.told.wrong.append(f"{type(self).__name__}: {error!r}")
                 time.sleep(0.2)
 
+    @abstractmethod
     def step(self) -> None:
-        raise NotImplementedError
+        """One thing that a host does, and whether what was acknowledged before is there."""
 
     def ask(self, method: str, path: str, **more: object) -> httpx.Response:
         """A request; a server error is a fault."""
