@@ -19,6 +19,7 @@ from airtrim.core.timeline.edits.cutting import CutMany
 from airtrim.core.timeline.edits.fields import SpanToCut
 from airtrim.core.timeline.edits.placing import Place
 from airtrim.core.timeline.words import Word
+from airtrim.services.finding import keep_words
 from airtrim.settings import Settings
 from airtrim.store.tables import TakeRow
 from bench.measuring import Row, write_talk
@@ -136,7 +137,7 @@ def laid_out(data: Path) -> int:
             )
             for i in range(WORDS // 4)
         )
-        store.set_words(f"take{number}", words)
+        keep_words(store, f"take{number}", words)
     store.close()
     return episode
 

@@ -33,7 +33,8 @@ _AT_REST = """() => new Promise((done) => {
     const moving = document.getAnimations().filter((a) => a.playState === 'running').length;
     const scrolled = [...document.querySelectorAll('*')].map((e) => e.scrollTop).filter(Boolean);
     const now = `${document.body.innerHTML.length} ${moving} ${scrolled}`;
-    same = now === before ? same + 1 : 0;
+    const empty = document.querySelector('[data-line]:not([data-ready])');
+    same = now === before && !empty ? same + 1 : 0;
     before = now;
     if (same >= 12) done(true);
     else requestAnimationFrame(look);
@@ -43,5 +44,6 @@ _AT_REST = """() => new Promise((done) => {
 
 
 def at_rest(page: Page) -> None:
-    """Until what is on the page has been the same, where it is, for a dozen pictures."""
+    """Until every line of the Page has its sound and words, and what is on the screen has been the
+    same, where it is, for a dozen pictures."""
     page.evaluate(_AT_REST)

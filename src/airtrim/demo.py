@@ -15,6 +15,7 @@ from airtrim.core.timeline.edits.sections import SectionStart, SetSections
 from airtrim.core.timeline.tags import Tags
 from airtrim.core.timeline.words import Word
 from airtrim.errors import BadInput
+from airtrim.services.finding import snags
 from airtrim.settings import Settings
 from airtrim.store.files import settle
 from airtrim.store.store import Store
@@ -90,5 +91,5 @@ def fill(data: Path, source: Path) -> None:
         )
         change(SetLoudness(layout=plan["layout"]))
         change(SetTags(tags=Tags.model_validate(plan["tags"]), artwork=sha256))
-    store.snags(episode.id or 0, change.revision)  # so that its takes have been listened to
+    snags(store, episode.id or 0, change.revision)  # so that its takes have been listened to
     store.close()

@@ -9,6 +9,7 @@ import soundfile
 from sqlmodel import Session
 
 from airtrim.core.media.take import store_take
+from airtrim.services.finding import keep_words
 from airtrim.store.tables import TakeRow
 from tests.api.host import Host, wav
 from tests.reference import RATE, programme
@@ -117,7 +118,7 @@ def test_a_turned_bit_is_found_before_an_episode_goes_out(host: Host, make: str)
 @pytest.mark.parametrize("how", ["halved", "gone", "other"])
 def test_what_is_derived_is_made_anew_where_it_is_broken(host: Host, name: str, how: str) -> None:
     episode = host.filled()
-    host.state.store.set_words(host.view(episode)["takes"][0]["id"], ())
+    keep_words(host.state.store, host.view(episode)["takes"][0]["id"], ())
     path = folder(host, episode) / name
     revision = host.view(episode)["revision"]
     span = f"revision={revision}&start=0&frames=288000"
@@ -143,7 +144,7 @@ def test_what_is_derived_is_made_anew_where_it_is_broken(host: Host, name: str, 
 @pytest.mark.parametrize("damage", [halve, turn_a_bit, lambda p: p.write_bytes(b"x" * 9)])
 def test_a_broken_cleaned_recording_is_made_anew_for_an_export(host: Host, damage) -> None:
     episode = host.filled(wav(8))
-    host.state.store.set_words(host.view(episode)["takes"][0]["id"], ())
+    keep_words(host.state.store, host.view(episode)["takes"][0]["id"], ())
     track = host.view(episode)["tracks"][0]["id"]
     chain = {"noise": {"on": True, "strength": 0.6}}
     host.edit(episode, {"kind": "set_chain", "track": track, "chain": chain})

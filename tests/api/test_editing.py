@@ -9,6 +9,7 @@ import pytest
 import soundfile
 
 from airtrim.core.timeline.words import Word
+from airtrim.services.finding import keep_words
 from tests.api.host import RATE, Host
 
 
@@ -25,7 +26,7 @@ def spoken(host: Host, *texts: str) -> int:
     soundfile.write(buffer, sound.astype(np.float32), RATE, format="WAV", subtype="PCM_16")
     episode = host.filled(buffer.getvalue())
     take = host.view(episode)["takes"][0]["id"]
-    host.state.store.set_words(take, tuple(words))
+    keep_words(host.state.store, take, tuple(words))
     host.state.store._words.clear()
     host.state.store._room_tones.clear()
     return episode
@@ -262,7 +263,7 @@ def test_a_cut_never_leaves_half_a_breath(host: Host) -> None:
         Word("one", RATE, 2 * RATE, "word", 0.9),
         Word("two", 3 * RATE, 4 * RATE, "word", 0.9),
     )
-    host.state.store.set_words(take, words)
+    keep_words(host.state.store, take, words)
     host.state.store._words.clear()
     for edge_s in (2.5, 2.62, 2.7):
         revision = host.view(episode)["revision"]
@@ -311,7 +312,7 @@ def test_a_second_look_for_snags_tells_the_same_until_words_are_written_anew(hos
     (take,) = host.view(episode)["takes"]
     (old,) = host.state.store.words(host.state.store.opened(episode).timeline).values()
     um = Word("um", 20 * RATE, 20 * RATE + 24_000, "filler", 0.9)
-    host.state.store.set_words(take["id"], (*old, um))
+    keep_words(host.state.store, take["id"], (*old, um))
     after = get(host, episode, "snags")
     assert [s["text"] for s in after["snags"] if s["kind"] == "filler"] == ["um"]
     assert not any(s["kind"] == "filler" for s in before["snags"])

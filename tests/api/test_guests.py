@@ -10,6 +10,7 @@ from starlette.websockets import WebSocketDisconnect
 
 from airtrim.api.app import create_app
 from airtrim.jobs.lifecycle import recover
+from airtrim.services.finding import keep_words
 from airtrim.settings import Settings
 from airtrim.store.recordings import Recordings
 from tests.api.host import HERE, THERE, Host
@@ -254,7 +255,7 @@ def test_room_tone_script_and_delay_over_the_api(host: Host) -> None:
     revision = host.view(episode)["revision"]
     where = f"/api/episodes/{episode}/takes/{take}/room-tone"
     assert host.client.get(where, params={"revision": revision}).json()["frames"] == 0
-    host.state.store.set_words(take, ())
+    keep_words(host.state.store, take, ())
     found = host.client.get(where, params={"revision": revision}).json()
     assert found["frames"] >= RATE // 2
     assert not found["chosen"]

@@ -8,6 +8,7 @@ import soundfile
 
 from airtrim.api import searching
 from airtrim.core.timeline.words import Word
+from airtrim.services.finding import keep_words
 from tests.api.host import RATE, Host
 
 
@@ -31,7 +32,7 @@ def stumbling(host: Host) -> int:
     soundfile.write(buffer, sound.astype(np.float32), RATE, format="WAV", subtype="PCM_16")
     episode = host.filled(buffer.getvalue())
     take = host.view(episode)["takes"][0]["id"]
-    host.state.store.set_words(take, tuple(words))
+    keep_words(host.state.store, take, tuple(words))
     host.state.store._words.clear()
     return episode
 

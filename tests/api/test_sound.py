@@ -9,6 +9,7 @@ import pytest
 import soundfile
 
 from airtrim.core.timeline.words import Word
+from airtrim.services.finding import keep_words
 from tests.api.host import RATE, Host
 
 SECONDS = 24
@@ -31,7 +32,7 @@ def talking(host: Host, gains_db: tuple[float, ...] = (0.0,)) -> int:
     buffer = io.BytesIO()
     soundfile.write(buffer, sound.astype(np.float32), RATE, format="WAV", subtype="PCM_24")
     episode = host.filled(buffer.getvalue())
-    host.state.store.set_words(host.view(episode)["takes"][0]["id"], tuple(words))
+    keep_words(host.state.store, host.view(episode)["takes"][0]["id"], tuple(words))
     host.state.store._words.clear()
     return episode
 

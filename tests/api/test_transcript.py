@@ -4,6 +4,7 @@ import json
 
 import pytest
 
+from airtrim.services.finding import keep_words
 from tests.api.host import RATE, Host
 from tests.api.test_editing import SAID, spoken
 
@@ -77,7 +78,7 @@ def test_a_transcript_made_elsewhere_becomes_the_words_of_a_recording(host: Host
     store = host.state.store
     before = store.words_before(take)
     now = store.words(store.timeline(episode, host.view(episode)["revision"]))[take]
-    store.set_words(take, now)
+    keep_words(store, take, now)
     assert store.words_before(take) == before
     page = get(host, episode, "page", start=0, frames=60 * RATE).json()
     word = page["words"][0]

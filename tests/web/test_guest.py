@@ -184,6 +184,7 @@ def test_a_closed_link_stops_nothing_that_was_said_and_can_be_opened_again(
     host.get_by_role("button", name="Close the link").click()
     expect(guest.get_by_text("Your host has closed this link")).to_be_visible()
     host.get_by_role("button", name="Open again").click()
+    expect(host.get_by_role("button", name="Close the link")).to_be_visible()
     guest.get_by_role("button", name="Try again").click()
     expect(guest.get_by_text("Hello, Marit")).to_be_visible()
     guest.goto("/join/no-such-link")

@@ -41,6 +41,7 @@ from airtrim.core.timeline.tone import is_tone
 from airtrim.core.timeline.words import PlacedWord, TakeWords, air_between, words_on, words_within
 from airtrim.errors import BadInput
 from airtrim.services.editing import SnagChoice, decision
+from airtrim.services.finding import room_tone
 from airtrim.store.store import Store
 
 router = APIRouter(prefix="/api/episodes/{episode_id}", tags=["page"])
@@ -136,7 +137,7 @@ def _room_tones(store: Store, timeline: Timeline, start: int, end: int) -> list[
             if is_tone(clip.take):
                 continue
             if clip.take not in tones:
-                tones[clip.take] = store.room_tone(clip.take)
+                tones[clip.take] = room_tone(store, clip.take)
             tone = tones[clip.take]
             if tone is None:
                 continue

@@ -19,6 +19,7 @@ from airtrim.core.snags.kinds import KINDS
 from airtrim.core.snags.talk import talk_of
 from airtrim.core.timeline.tone import is_tone
 from airtrim.processes import follow
+from airtrim.services.finding import snags
 from airtrim.store.store import Store
 
 MANY_WORDS = 6_000
@@ -87,13 +88,13 @@ def _begin(parent: int, root: Path) -> None:
 
 def _searched(episode_id: int, revision: int) -> tuple[bytes, tuple[Snag, ...]]:
     assert _store is not None
-    return _view(_store, episode_id, revision), _store.snags(episode_id, revision)
+    return _view(_store, episode_id, revision), snags(_store, episode_id, revision)
 
 
 def _view(store: Store, episode_id: int, revision: int) -> bytes:
     timeline = store.timeline(episode_id, revision)
     words = store.words(timeline)
-    found = store.snags(episode_id, revision)
+    found = snags(store, episode_id, revision)
     talk = talk_of(timeline, words)
     view = SnagsView(
         snags=[_one(snag) for snag in found],

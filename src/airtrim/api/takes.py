@@ -11,6 +11,7 @@ from airtrim.api.page import FOREVER, LONGEST_PIECE_FRAMES
 from airtrim.api.state import Context
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.sound.roomtone import level_of
+from airtrim.services import finding
 
 router = APIRouter(prefix="/api", tags=["takes"])
 
@@ -23,7 +24,7 @@ def room_tone(context: Context, episode_id: Id, take_id: str, revision: Revision
     if chosen:
         level = level_of(store.peaks(take_id), chosen.start, chosen.frames)
         return RoomToneView(start=chosen.start, frames=chosen.frames, level_dbfs=level, chosen=True)
-    tone = store.room_tone(take_id)
+    tone = finding.room_tone(store, take_id)
     if tone is None:
         return RoomToneView(start=0, frames=0, level_dbfs=0.0, chosen=False)
     return RoomToneView(

@@ -1,6 +1,5 @@
 """What a sound file holds: how loud it is, what is said in it, and what should not be heard."""
 
-import json
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import asdict
@@ -13,6 +12,7 @@ from airtrim.cli.base import Json, Sound, app, bar_on_errors, check, print_repor
 
 if TYPE_CHECKING:
     from airtrim.core.media.take import TakeReader
+    from airtrim.core.snags.base import Snag
     from airtrim.core.timeline.words import Word
 
 
@@ -58,24 +58,12 @@ def listened_to(file: Path) -> Iterator["tuple[TakeReader, int, tuple[Word, ...]
 @app.command()
 def transcribe(file: Sound, as_json: Json = False) -> None:
     """The words of a sound file, its fillers too, with times in seconds."""
-    from airtrim.core.media import FRAME_RATE
-
     with listened_to(file) as (_, _, words):
         pass
-    if not as_json:
+    if as_json:
+        print_report({"words": [_in_seconds(word) for word in words]}, True)
+    else:
         print(" ".join(word.text for word in words))
-        return
-    listed = [
-        {
-            "text": word.text,
-            "start": round(word.start / FRAME_RATE, 3),
-            "end": round(word.end / FRAME_RATE, 3),
-            "kind": word.kind,
-            "confidence": round(word.confidence, 3),
-        }
-        for word in words
-    ]
-    print(json.dumps({"words": listed}, ensure_ascii=False, indent=2))
 
 
 @app.command()
@@ -84,7 +72,6 @@ def snags(
     as_json: Annotated[bool, typer.Option("--json/--plain", help="JSON, or a list.")] = True,
 ) -> None:
     """What the listener should not hear in a sound file, with times in seconds."""
-    from airtrim.core.media import FRAME_RATE
     from airtrim.core.snags.find import find_snags
     from airtrim.core.snags.listen import listen
     from airtrim.core.timeline.edits import apply
@@ -94,18 +81,21 @@ def snags(
     with listened_to(file) as (reader, frames, words):
         sounds = listen(reader.read, frames, words)
     timeline = apply(Timeline(), Place(take="file", take_frames=frames))
-    found = [
-        {
-            "kind": snag.kind,
-            "start": round(snag.start / FRAME_RATE, 3),
-            "end": round(snag.end / FRAME_RATE, 3),
-            "text": snag.text,
-            "confidence": round(snag.confidence, 3),
-        }
-        for snag in find_snags(timeline, {"file": words}, {"file": sounds})
-    ]
+    found = find_snags(timeline, {"file": words}, {"file": sounds})
     if as_json:
-        print(json.dumps({"snags": found}, ensure_ascii=False, indent=2))
+        print_report({"snags": [_in_seconds(snag) for snag in found]}, True)
         return
-    for one in found:
+    for one in map(_in_seconds, found):
         print(f"{one['start']:9.2f} {one['end']:9.2f}  {one['kind']:8}  {one['text']}")
+
+
+def _in_seconds(one: "Word | Snag") -> dict[str, str | float]:
+    from airtrim.core.media import FRAME_RATE
+
+    return {
+        "text": one.text,
+        "start": round(one.start / FRAME_RATE, 3),
+        "end": round(one.end / FRAME_RATE, 3),
+        "kind": one.kind,
+        "confidence": round(one.confidence, 3),
+    }

@@ -10,6 +10,7 @@ from airtrim.core.snags.talk import talk_of
 from airtrim.core.timeline.edits import Edit, complete
 from airtrim.core.timeline.edits.snags import Tidy
 from airtrim.errors import BadInput
+from airtrim.services.finding import snags
 from airtrim.services.sources import StoredSources
 from airtrim.store.store import Store
 
@@ -34,7 +35,7 @@ def make_edit(store: Store, episode_id: int, revision: int, edit: Edit, *, snap:
 
 def decision(store: Store, episode_id: int, revision: int, choices: Sequence[SnagChoice]) -> Edit:
     """Decisions about snags as one complete edit, which is not made yet."""
-    known = {snag.id: snag for snag in store.snags(episode_id, revision)}
+    known = {snag.id: snag for snag in snags(store, episode_id, revision)}
     if any(one.snag_id not in known for one in choices):
         raise BadInput("That snag is not there any more. Nothing was changed.")
     edit = decided([Decision(known[one.snag_id], one.do, one.attempt) for one in choices])
@@ -49,7 +50,7 @@ def decide(store: Store, episode_id: int, revision: int, choices: Sequence[SnagC
 def reopen(store: Store, episode_id: int, revision: int, snag_ids: set[str]) -> int:
     """Let snags that were kept be decided again; returns the new revision."""
     timeline = store.timeline(episode_id, revision)
-    kept = [s for s in store.snags(episode_id, revision) if s.id in snag_ids and s.kept]
+    kept = [s for s in snags(store, episode_id, revision) if s.id in snag_ids and s.kept]
     if not kept:
         raise BadInput("That snag is not kept. Nothing was changed.")
     gone = tuple(one for snag in kept for one in keeping(snag, timeline.kept))
@@ -62,7 +63,7 @@ def tidy_up(store: Store, episode_id: int, revision: int, how: How) -> int:
     sources = StoredSources(store, episode_id, revision)
     timeline = sources.timeline
     talk = talk_of(timeline, store.words(timeline))
-    proposal = tidy(talk, store.snags(episode_id, revision), how)
+    proposal = tidy(talk, snags(store, episode_id, revision), how)
     edit = coverable(proposal.edit, sources)
     if not edit.cuts and not edit.covers:
         raise BadInput("There is nothing to tidy: no snag is left that a pass would settle.")

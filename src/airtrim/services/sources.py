@@ -6,6 +6,7 @@ from airtrim.core.render.graph import Mix, as_recorded
 from airtrim.core.timeline.model import Span, Timeline
 from airtrim.core.timeline.snap import Read
 from airtrim.core.timeline.words import TakeWords
+from airtrim.services.finding import room_tone
 from airtrim.store.store import Store
 
 
@@ -40,7 +41,7 @@ class StoredSources:
 
     def room_tone(self, take: str) -> Span | None:
         """As it was found when words were written down."""
-        found = self._store.room_tone(take)
+        found = room_tone(self._store, take)
         return Span(take, found.start, found.frames) if found else None
 
     def sound(self, timeline: Timeline) -> Read:

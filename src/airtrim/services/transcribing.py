@@ -8,6 +8,7 @@ from airtrim.core.release.transcript import Cue
 from airtrim.core.speech.recognise import aligned, recognised, transcribe
 from airtrim.core.speech.script import placed
 from airtrim.core.timeline.words import Word
+from airtrim.services.finding import keep_words
 from airtrim.settings import Settings
 from airtrim.store.store import Store
 from airtrim.store.tables import TakeRow
@@ -44,7 +45,7 @@ def write_down(
             progress=written,
         )
     words = tuple(found)
-    store.set_words(take.id, words)
+    keep_words(store, take.id, words)
     return len(words)
 
 

@@ -1,4 +1,5 @@
-"""What is derived of recordings and documents: words, room tone, snags, measurements."""
+"""What is derived of recordings and documents, kept: words, room tone, snags, measurements. What
+is not there is found by services."""
 
 from collections import OrderedDict
 from contextlib import suppress
@@ -10,14 +11,12 @@ from pydantic import TypeAdapter, ValidationError
 from sqlmodel import col, select
 
 from airtrim.core.loudness.meter import Profile
-from airtrim.core.media.peaks import NoPeaks
 from airtrim.core.media.take import TakeReader
 from airtrim.core.snags.base import Snag
-from airtrim.core.snags.find import find_snags
-from airtrim.core.snags.listen import Listened, listen
+from airtrim.core.snags.listen import Listened
 from airtrim.core.sound.denoise import Cleaned
 from airtrim.core.sound.fill import RoomToneFill
-from airtrim.core.sound.roomtone import RoomTone, find_room_tone
+from airtrim.core.sound.roomtone import RoomTone
 from airtrim.core.timeline.cleaned import is_cleaned
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.tone import is_tone
@@ -56,19 +55,20 @@ class Derived(Documents, Takes):
             if row.words not in (None, written):
                 self.files.keep(self.files.words_before(take_id), row.words.encode())
             row.words = written
-            frames = row.frames
             episode = self._episode(session, row.episode_id)
             episode.updated_at = now()
-        # Now, so that no page has to wait for it.
-        self._find_room_tone(take_id, frames, words)
-        self._listen(take_id, frames, words)
+
+    def words_of(self, take_id: str) -> tuple[Word, ...] | None:
+        """The words of one take; None where they are not written down."""
+        row = self.take(take_id)
+        return None if row.words is None else _WORDS.validate_json(row.words)
 
     def words(self, timeline: Timeline) -> TakeWords:
-        """The words of all takes in use; takes not yet heard have none."""
+        """The words of all takes in use; takes not yet written down have none."""
         found: TakeWords = {}
         missing = []
         for take in timeline.takes():
-            self._forget_if_heard_anew(take)
+            self._forget_if_written_anew(take)
             # Looked up once: another thread may forget it in between.
             known = self._words.get(take)
             if known is None:
@@ -83,7 +83,7 @@ class Derived(Documents, Takes):
                     self._words[row.id] = found[row.id] = _WORDS.validate_json(row.words)
         return found
 
-    def _forget_if_heard_anew(self, take_id: str) -> None:
+    def _forget_if_written_anew(self, take_id: str) -> None:
         """Drop what is remembered of a take whose words were written anew by another process: what
         was heard besides them is kept beside the take each time."""
         try:
@@ -105,44 +105,43 @@ class Derived(Documents, Takes):
             return self.cleaned.reader(take_id)
         return self._fill(take_id) if is_tone(take_id) else self._reader(take_id)
 
-    def room_tone(self, take_id: str) -> RoomTone | None:
-        """The room tone found in a take; None where there is none, or its words are not known."""
-        with suppress(KeyError):
-            return self._room_tones[take_id]
-        with suppress(OSError, ValidationError):  # one that cannot be read is found anew
+    def knows_room_tone(self, take_id: str) -> bool:
+        """Whether it was looked for, whatever was found."""
+        if take_id in self._room_tones:
+            return True
+        with suppress(OSError, ValidationError):
             kept = self.files.room_tone(take_id).read_bytes()
-            found = self._room_tones[take_id] = _ROOM_TONE.validate_json(kept)
-            return found
-        take = self.take(take_id)
-        if take.words is None:
-            return None
-        return self._find_room_tone(take_id, take.frames, _WORDS.validate_json(take.words))
+            self._room_tones[take_id] = _ROOM_TONE.validate_json(kept)
+            return True
+        return False
 
-    def _find_room_tone(
-        self, take_id: str, frames: int, words: tuple[Word, ...]
-    ) -> RoomTone | None:
-        """Find it and keep it beside the take; nothing is kept where the sound is missing."""
-        peaks = self.peaks(take_id)
-        if isinstance(peaks, NoPeaks):
-            return None
-        found = find_room_tone(peaks, frames, words)
+    def room_tone(self, take_id: str) -> RoomTone | None:
+        """The room tone that was found in a take; None where there is none, or it is not known."""
+        return self._room_tones.get(take_id) if self.knows_room_tone(take_id) else None
+
+    def keep_room_tone(self, take_id: str, found: RoomTone | None) -> None:
+        """Keep what was found beside the take."""
         self.files.keep(self.files.room_tone(take_id), _ROOM_TONE.dump_json(found))
         self._room_tones[take_id] = found
-        return found
 
-    def snags(self, episode_id: int, revision: int) -> tuple[Snag, ...]:
-        """The snags of an episode's document at a revision, in order of time."""
-        found = self.known_snags(episode_id, revision)
-        if found is None:
-            timeline = self.timeline(episode_id, revision)
-            words = self.words(timeline)
-            heard = {take: self._heard_in(take, said) for take, said in words.items()}
-            found = find_snags(timeline, words, heard)
-            self.remember_snags(episode_id, revision, found)
-        return found
+    def listened(self, take_id: str) -> Listened | None:
+        """What sounds in a take besides its words; None where it is not known."""
+        with suppress(KeyError):
+            return self._listened[take_id]
+        with suppress(OSError, ValidationError):
+            kept = self.files.listened(take_id).read_bytes()
+            found = self._listened[take_id] = _LISTENED.validate_json(kept)
+            return found
+        return None
+
+    def keep_listened(self, take_id: str, found: Listened) -> None:
+        """Keep what was found beside the take."""
+        self.files.keep(self.files.listened(take_id), _LISTENED.dump_json(found))
+        self._listened[take_id] = found
 
     def known_snags(self, episode_id: int, revision: int) -> tuple[Snag, ...] | None:
-        """The same, if they have been looked for since words were last written down."""
+        """The snags of an episode's document at a revision, in order of time, if they have been
+        looked for since words were last written down."""
         key = episode_id, revision, frozenset(self.words(self.timeline(episode_id, revision)))
         with self._lock:
             return self._snags.get(key)
@@ -154,27 +153,6 @@ class Derived(Documents, Takes):
             self._snags[key] = found
             while len(self._snags) > 8:
                 self._snags.popitem(last=False)
-
-    def _heard_in(self, take_id: str, words: tuple[Word, ...]) -> Listened:
-        """What was heard in a take whose words are known; listened to now if it never was."""
-        known = self._listened.get(take_id)
-        if known is not None:
-            return known
-        try:
-            found = _LISTENED.validate_json(self.files.listened(take_id).read_bytes())
-        except (OSError, ValidationError):  # never listened to, or it cannot be read
-            return self._listen(take_id, self.take(take_id).frames, words)
-        self._listened[take_id] = found
-        return found
-
-    def _listen(self, take_id: str, frames: int, words: tuple[Word, ...]) -> Listened:
-        """Listen and keep what is heard beside the take; nothing where the sound is missing."""
-        if not (self.files.take(take_id) / "sound").exists():
-            return Listened()
-        found = listen(self.reader(take_id).read, frames, words)
-        self.files.keep(self.files.listened(take_id), _LISTENED.dump_json(found))
-        self._listened[take_id] = found
-        return found
 
     def profile(self, key: str) -> Profile | None:
         """A measured profile, if it is there."""

@@ -4,10 +4,11 @@ from datetime import datetime
 from secrets import token_urlsafe
 
 from pydantic import BaseModel
-from sqlmodel import Session, col, select
+from sqlmodel import Session
 
 from airtrim.errors import BadInput, Gone, NotFound
 from airtrim.store.database import reading, writing
+from airtrim.store.rows import by_age
 from airtrim.store.store import Store
 from airtrim.store.tables import GuestRow, now
 
@@ -74,12 +75,7 @@ class Guests:
 
     @staticmethod
     def _of(session: Session, episode_id: int) -> list[GuestRow]:
-        query = (
-            select(GuestRow)
-            .where(GuestRow.episode_id == episode_id)
-            .order_by(col(GuestRow.created_at))
-        )
-        return list(session.exec(query).all())
+        return by_age(session, GuestRow, GuestRow.episode_id == episode_id)
 
 
 def _view(row: GuestRow) -> Guest:

@@ -19,7 +19,7 @@ from airtrim.errors import BadInput, Busy
 from airtrim.store.database import reading, writing
 from airtrim.store.guests import Guest
 from airtrim.store.pieces import LONGEST_FRAMES, Pieces
-from airtrim.store.rows import row_of
+from airtrim.store.rows import by_age, row_of
 from airtrim.store.store import Store
 from airtrim.store.tables import GuestRow, JobRow, RecordingRow, now
 
@@ -240,12 +240,7 @@ class Recordings:
 
     @staticmethod
     def _beside(session: Session, recording_id: str) -> list[RecordingRow]:
-        query = (
-            select(RecordingRow)
-            .where(RecordingRow.beside == recording_id)
-            .order_by(col(RecordingRow.created_at))
-        )
-        return list(session.exec(query).all())
+        return by_age(session, RecordingRow, RecordingRow.beside == recording_id)
 
     @staticmethod
     def _row(session: Session, recording_id: str) -> RecordingRow:

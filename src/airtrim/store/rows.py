@@ -7,14 +7,15 @@ from threading import Lock
 from typing import TypeVar
 
 from sqlalchemy.exc import SQLAlchemyError
-from sqlmodel import Session, SQLModel, select
+from sqlmodel import Session, SQLModel, col, select
 
 from airtrim.errors import NotFound
 from airtrim.store.database import open_engine, reading
 from airtrim.store.files import Files
-from airtrim.store.tables import ShowRow
+from airtrim.store.tables import GuestRow, RecordingRow, ShowRow
 
 Row = TypeVar("Row", bound=SQLModel)
+Dated = TypeVar("Dated", GuestRow, RecordingRow)
 
 
 def row_of(session: Session, kind: type[Row], key: int | str, missing: str) -> Row:
@@ -23,6 +24,12 @@ def row_of(session: Session, kind: type[Row], key: int | str, missing: str) -> R
     if row is None:
         raise NotFound(missing)
     return row
+
+
+def by_age(session: Session, kind: type[Dated], where: bool) -> list[Dated]:
+    """The rows of a kind for which a condition holds, oldest first."""
+    query = select(kind).where(where).order_by(col(kind.created_at))
+    return list(session.exec(query).all())
 
 
 class Rows:
