@@ -332,8 +332,11 @@ def main() -> None:
         write(rows)
 
 
+_NOTES = "\n## Notes\n"
+
+
 def write(rows: list[Row]) -> None:
-    """The table as a page of the documentation."""
+    """The table as a page of the documentation; the notes below it stay."""
     lines = [
         "# Benchmarks",
         "",
@@ -350,7 +353,8 @@ def write(rows: list[Row]) -> None:
         holds = "yes" if r.holds else "**no**"
         lines.append(f"| {r.what} | {r.ours} | {r.reference} | {r.found} | {r.wanted} | {holds} |")
     page = Path(__file__).parent.parent / "docs" / "benchmarks.md"
-    page.write_text("\n".join(lines) + "\n")
+    _, heading, notes = page.read_text().partition(_NOTES)
+    page.write_text("\n".join(lines) + "\n" + heading + notes)
 
 
 def ffmpeg_version() -> str:

@@ -42,8 +42,8 @@ class _Trial:
     least_room_db: float = 0.3
     """What is kept free for it, whatever the trial says."""
     untried_db: float = 0.5
-    """What is kept free for the moments that are not tried, which are many: with this, one of
-    nine loud files was over its ceiling at the first attempt (two of nine with 0.1)."""
+    """What is kept free for the moments that are not tried, which are many: with 0.4, one of nine
+    loud files that this was not tuned on was over its ceiling at the first attempt."""
 
 
 _TRIAL = _Trial()
