@@ -4215,8 +4215,7 @@ export interface components {
         /**
          * SnagsView
          * @description The snags of an episode, all kinds that there are, what counts as one there, and what tidying
-         *     would do. ``heard`` is
-         *     False while words are still being written down.
+         *     would do. ``heard`` is False while words are still being written down.
          */
         SnagsView: {
             /** Snags */

@@ -1,5 +1,6 @@
 /** Choosing one of a few: the browser's own list, in our look. */
-import { Box, NativeSelect, Text } from "@chakra-ui/react";
+import { NativeSelect } from "@chakra-ui/react";
+import { Labelled } from "./fields/Labelled";
 
 interface Props<V extends string> extends Omit<NativeSelect.RootProps, "onSelect"> {
   name: string;
@@ -34,11 +35,8 @@ export const named = <V extends string>(names: Record<V, string>) =>
 /** The same under its name. */
 export function LabelledPick<V extends string>(props: Props<V>) {
   return (
-    <Box mt="3" _first={{ mt: "0" }}>
-      <Text fontSize="13px" mb="1">
-        {props.name}
-      </Text>
+    <Labelled says={props.name}>
       <Pick size="sm" {...props} />
-    </Box>
+    </Labelled>
   );
 }

@@ -58,8 +58,7 @@ class SnagKindView(BaseModel):
 
 class SnagsView(BaseModel):
     """The snags of an episode, all kinds that there are, what counts as one there, and what tidying
-    would do. ``heard`` is
-    False while words are still being written down."""
+    would do. ``heard`` is False while words are still being written down."""
 
     snags: list[SnagView]
     kinds: list[SnagKindView]

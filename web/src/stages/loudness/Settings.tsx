@@ -2,6 +2,7 @@
 import { Button, Text } from "@chakra-ui/react";
 import type { Episode, Levels } from "../../api/client";
 import { useEdit, useEvenOut } from "../../api/queries";
+import { Labelled } from "../../theme/fields/Labelled";
 import { NumberField } from "../../theme/fields/NumberField";
 import { LabelledPick } from "../../theme/Pick";
 import { figure } from "../../time";
@@ -100,38 +101,32 @@ export function Settings({ episode, levels, ready }: SettingsProps) {
           options={LAYOUTS}
           onPick={(next) => set({ layout: next })}
         />
-        <Label>Target in LUFS</Label>
-        <NumberField
-          size="sm"
-          label="Target in LUFS"
-          value={target}
-          low={-36}
-          high={-8}
-          onSet={(value) => set({ target_lufs: value })}
-        />
+        <Labelled says="Target in LUFS">
+          <NumberField
+            size="sm"
+            label="Target in LUFS"
+            value={target}
+            low={-36}
+            high={-8}
+            onSet={(value) => set({ target_lufs: value })}
+          />
+        </Labelled>
         <Text fontSize="12px" color="quiet" mt="1">
           {target_lufs === null || target_lufs === undefined
             ? `Usual for ${layout} speech.`
             : `Usual for ${layout} speech is ${figure(usual_target, "LUFS", 0)}.`}
         </Text>
-        <Label>Highest true peak in dBTP</Label>
-        <NumberField
-          size="sm"
-          label="Highest true peak in dBTP"
-          value={ceiling_dbtp}
-          low={-9}
-          high={-0.1}
-          onSet={(value) => set({ ceiling_dbtp: value })}
-        />
+        <Labelled says="Highest true peak in dBTP">
+          <NumberField
+            size="sm"
+            label="Highest true peak in dBTP"
+            value={ceiling_dbtp}
+            low={-9}
+            high={-0.1}
+            onSet={(value) => set({ ceiling_dbtp: value })}
+          />
+        </Labelled>
       </Card>
     </>
-  );
-}
-
-function Label({ children }: { children: string }) {
-  return (
-    <Text fontSize="13px" mt="3" mb="1" _first={{ mt: "0" }}>
-      {children}
-    </Text>
   );
 }
