@@ -32,7 +32,7 @@ from tests.web.conftest import CHROMIUM
 from airtrim.core.loudness.files import meter_file
 from airtrim.core.loudness.limiter import DELAY_FRAMES, Limiter
 from airtrim.core.loudness.meter import Meter, section_loudness
-from airtrim.core.loudness.riding import PAUSE_LIFT_DB, Riding, phrase_loudness, ride, spread_lu
+from airtrim.core.loudness.riding import LIMITS, Riding, phrase_loudness, ride, spread_lu
 from airtrim.core.media.take import TakeReader, store_computed, store_take
 from airtrim.core.release.export import ExportSettings, export, level
 from airtrim.core.release.formats.mp3 import Mp3
@@ -322,7 +322,7 @@ def evening() -> list[str]:
     out.append(
         f"- Phrases planted up to 7 dB up or down, four voices: spread (10th to 90th percentile) "
         f"{told_} LU (half wanted); pauses raised by {lifted:.1f} dB at most (3; set to "
-        f"{PAUSE_LIFT_DB}); fastest {fastest:.1f} dB a second (10 stated)."
+        f"{LIMITS.pause_lift_db}); fastest {fastest:.1f} dB a second (10 stated)."
     )
     return out
 

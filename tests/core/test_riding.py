@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from airtrim.core.loudness.levelling import even_out, foresee, peaks_over, verdict
 from airtrim.core.loudness.meter import Meter, integrated_loudness
 from airtrim.core.loudness.riding import (
-    PAUSE_LIFT_DB,
+    LIMITS,
     Bed,
     Riding,
     bed_points,
@@ -71,7 +71,7 @@ def test_phrases_come_nearer_slowly_and_the_room_is_not_lifted(rate: float) -> N
     for start, end in spans:
         pause[start - 960 : end + 960] = False
     assert gain[pause].max() <= 3.0
-    assert PAUSE_LIFT_DB <= 3.0
+    assert LIMITS.pause_lift_db <= 3.0
 
 
 def test_an_even_voice_is_left_alone_and_a_section_keeps_its_own_level() -> None:

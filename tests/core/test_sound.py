@@ -15,6 +15,7 @@ from airtrim.core.render.solo import material, reduction_history, taken_out, unt
 from airtrim.core.sound.deess import DeEssRun
 from airtrim.core.sound.denoise import Cleaned, clean, guess, learn, share_of
 from airtrim.core.sound.study import study
+from airtrim.core.sound.suggesting import suggestions
 from airtrim.core.timeline.chain import (
     Band,
     Chain,
@@ -170,25 +171,27 @@ def tone(hertz: float, level: float, seconds: float = 6.0) -> np.ndarray:
 
 
 def steps(sound: Sound, room: np.ndarray, chain: Chain = Chain()) -> dict[str, Chain]:
-    found = study(sound[:, 0], [room[: 3 * RATE], room[3 * RATE :]], chain)
-    return {one.step: one.chain for one in found.suggestions}
+    found = study(sound[:, 0], [room[: 3 * RATE], room[3 * RATE :]])
+    return {one.step: one.chain for one in suggestions(found, chain)}
 
 
 def test_hum_of_either_mains_is_found_with_its_frequency(voice: Sound) -> None:
     for mains in (50.0, 59.96):
         room = hiss(6 * RATE, 0.0005)[:, 0]
         room += tone(mains, 0.002) + tone(3 * mains, 0.001)
-        found = study(voice[:, 0], [room], Chain())
-        assert found.hum_hz == pytest.approx(mains, abs=0.1)
-        assert found.hum_dbfs == pytest.approx(20 * np.log10(0.002) - 3, abs=1)
-        assert found.suggestions[0].step == "hum"
-        assert found.suggestions[0].chain.hum.highest == 3
+        found = study(voice[:, 0], [room])
+        assert found.hum
+        assert found.hum.hz == pytest.approx(mains, abs=0.1)
+        assert found.hum.dbfs == pytest.approx(20 * np.log10(0.002) - 3, abs=1)
+        first = suggestions(found, Chain())[0]
+        assert first.step == "hum"
+        assert first.chain.hum.highest == 3
 
 
 def test_a_whistle_is_found_and_its_notch_takes_it_out(voice: Sound) -> None:
     room = hiss(6 * RATE, 0.001)[:, 0] + tone(2345.0, 0.002)
-    found = study(voice[:, 0], [room], Chain())
-    assert found.hum_hz is None
+    found = study(voice[:, 0], [room])
+    assert found.hum is None
     assert [one.hz for one in found.whistles] == [pytest.approx(2345.0, abs=3)]
     chain = steps(voice, room)["whistle"]
     assert chain.bands == (Band("notch", found.whistles[0].hz, q=30.0),)
@@ -213,22 +216,22 @@ def test_a_quiet_room_and_an_even_voice_need_nothing() -> None:
 def test_a_noisy_room_and_a_boomy_voice_are_told_with_reasons(voice: Sound) -> None:
     time = np.arange(len(voice)) / RATE
     rumble = (0.02 * np.sin(2 * np.pi * 28 * time)).astype(np.float32)[:, None]
-    found = study((voice + rumble)[:, 0], [hiss(6 * RATE, 0.003)[:, 0]], Chain())
-    kinds = [one.step for one in found.suggestions]
-    assert {"noise", "low_cut"} <= set(kinds)
-    assert all(len(one.reason) > 30 for one in found.suggestions)
-    noise = next(one.chain.noise for one in found.suggestions if one.step == "noise")
+    room = hiss(6 * RATE, 0.003)[:, 0]
+    found = suggestions(study((voice + rumble)[:, 0], [room]), Chain())
+    assert {"noise", "low_cut"} <= {one.step for one in found}
+    assert all(len(one.reason) > 30 for one in found)
+    noise = next(one.chain.noise for one in found if one.step == "noise")
     assert 0.2 <= noise.strength <= 0.7
 
 
 def test_clipping_offset_and_missing_pauses_are_told(voice: Sound) -> None:
     bad = np.clip(voice * 40, -1, 1) * np.float32(0.98) + np.float32(0.02)
-    notes = study(np.clip(bad, -1, 1)[:, 0], [], Chain()).notes
+    notes = study(np.clip(bad, -1, 1)[:, 0], []).notes
     assert any("clips" in note for note in notes)
     assert any("room is not known" in note for note in notes)
-    nobody = study(np.zeros(0, np.float32), [], Chain())
+    nobody = study(np.zeros(0, np.float32), [])
     assert nobody.voice_dbfs is None
-    assert not nobody.suggestions
+    assert not suggestions(nobody, Chain())
 
 
 # --- the chain in the render ---

@@ -23,7 +23,9 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.render.solo import material, reduction_history, spoken_spans
 from airtrim.core.sound.compressor import curve_db
 from airtrim.core.sound.filters import linear_rows, response_db
-from airtrim.core.sound.study import GRAPH_HZ, first_compressor, study
+from airtrim.core.sound.spectra import GRAPH_HZ
+from airtrim.core.sound.study import study
+from airtrim.core.sound.suggesting import first_compressor, suggestions
 from airtrim.core.timeline.arranging import with_track
 from airtrim.errors import BadInput
 from airtrim.jobs.kinds.cleaning import CLEAN, CleanParams
@@ -48,7 +50,7 @@ def sound(context: Context, episode_id: Id, track: str, revision: Revision) -> S
     spoken = phrases(spoken_spans(timeline, words, track))
     # Not the first words: a voice settles after them.
     begin = spoken[min(2, len(spoken) - 1)][0] if spoken else 0
-    found = study(speech, pauses, one.chain)
+    found = study(speech, pauses)
     return SoundView(
         revision=revision,
         track=track,
@@ -60,10 +62,10 @@ def sound(context: Context, episode_id: Id, track: str, revision: Revision) -> S
         room_dbfs=found.room_dbfs,
         peaks_dbfs=found.peaks_dbfs,
         crest_db=found.crest_db,
-        hum_hz=found.hum_hz,
+        hum_hz=found.hum.hz if found.hum else None,
         whistles=found.whistles,
         notes=list(found.notes),
-        suggestions=found.suggestions,
+        suggestions=suggestions(found, one.chain),
         first_compressor=first_compressor(found),
         sample_start=max(0, begin - FRAME_RATE // 2),
         sample_frames=min(_SAMPLE_FRAMES, timeline.frames),

@@ -5,7 +5,8 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from airtrim.api.models.episode import LONGEST_STRETCH_FRAMES, RevisionRequest
-from airtrim.core.sound.study import Suggestion, Whistle
+from airtrim.core.sound.disturbances import Whistle
+from airtrim.core.sound.suggesting import Suggestion
 from airtrim.core.timeline.bounds import MOST_FRAMES
 from airtrim.core.timeline.chain import Chain, Compressor
 

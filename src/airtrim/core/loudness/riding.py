@@ -19,16 +19,30 @@ Spans = Sequence[tuple[int, int]]
 Points = list[tuple[int, float]]
 """``(frame, dB)``, in order."""
 
-PAUSE_LIFT_DB = 2.5
-"""A pause is never raised by more, so the room does not breathe with the voice."""
 _STEP_CELLS = 20
 _STEP_FRAMES = _STEP_CELLS * CELL_FRAMES
-_BREAK_FRAMES = round(0.35 * FRAME_RATE)
-_SHORTEST_FRAMES = round(0.25 * FRAME_RATE)
-_ROUNDS = 6
-_TOLERANCE_DB = 0.1
-_DOWN_S, _UP_S = 0.5, 1.5
-_TALK_BREAK_FRAMES = 2 * FRAME_RATE
+
+
+@dataclass(frozen=True, slots=True)
+class RidingLimits:
+    """What is a phrase, and how a gain may move. Common practice; judged in ``bench/sound``."""
+
+    pause_lift_db: float = 2.5
+    """A pause is never raised by more, so the room does not breathe with the voice."""
+    phrase_break_s: float = 0.35
+    shortest_phrase_s: float = 0.25
+    """What is shorter has no loudness of its own."""
+    most_rounds: int = 6
+    """Of finding the gains anew with those that were found."""
+    tolerance_db: float = 0.1
+    """So near to the gain worked out the points drawn lie."""
+    talk_break_s: float = 2.0
+    """Music comes back up where nobody speaks for longer than this and both its ramps."""
+    down_s: float = 0.5
+    up_s: float = 1.5
+
+
+LIMITS = RidingLimits()
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,8 +67,8 @@ def phrases(words: Spans) -> list[tuple[int, int]]:
     """Words in order, joined to phrases: a pause of 0.35 s parts them (common practice)."""
     return [
         (start, end)
-        for start, end in joined(words, _BREAK_FRAMES)
-        if end - start >= _SHORTEST_FRAMES
+        for start, end in joined(words, round(LIMITS.phrase_break_s * FRAME_RATE))
+        if end - start >= round(LIMITS.shortest_phrase_s * FRAME_RATE)
     ]
 
 
@@ -98,8 +112,8 @@ def ride(
 
     ``energy``: of the track as it sounds now, a value a millisecond; ``spoken``: its phrases;
     ``sections``: where each section begins, the first at 0. The gain moves ahead of a phrase and
-    after it, never faster than ``riding.rate_db_s``; a pause is raised by ``PAUSE_LIFT_DB`` at
-    most, so that speech is lifted and not the room.
+    after it, never faster than ``riding.rate_db_s``; a pause is raised by ``pause_lift_db`` of the
+    limits at most, so that speech is lifted and not the room.
     """
     if not spoken:
         return []
@@ -117,7 +131,7 @@ def ride(
     asked = goal.copy()
     steps = len(energy) // _STEP_CELLS + 2
     track = np.zeros(steps)
-    for _ in range(_ROUNDS):
+    for _ in range(LIMITS.most_rounds):
         track = _limited(_asked(asked, spoken, steps), riding.rate_db_s)
         got = phrase_loudness(_with(energy, track), spoken) - now
         asked = np.clip(asked + 0.8 * (goal - got), -riding.most_db, riding.most_db)
@@ -134,10 +148,10 @@ def _asked(gains: NDArray[np.float64], spoken: Spans, steps: int) -> NDArray[np.
     for (start, end), gain in zip(spoken, gains, strict=True):
         low, high = start // _STEP_FRAMES, -(-end // _STEP_FRAMES)
         pause = gain if before is None else max(before, gain)
-        out[before_end:low] = min(pause, PAUSE_LIFT_DB)
+        out[before_end:low] = min(pause, LIMITS.pause_lift_db)
         out[low:high] = gain
         before_end, before = high, gain
-    out[before_end:] = min(before or 0.0, PAUSE_LIFT_DB)
+    out[before_end:] = min(before or 0.0, LIMITS.pause_lift_db)
     return out
 
 
@@ -168,11 +182,11 @@ def _as_points(track: NDArray[np.float64]) -> Points:
         line = np.linspace(track[low], track[high], high - low + 1)
         off = np.abs(track[low : high + 1] - line)
         furthest = int(np.argmax(off))
-        if off[furthest] > _TOLERANCE_DB:
+        if off[furthest] > LIMITS.tolerance_db:
             keep.add(low + furthest)
             todo += [(low, low + furthest), (low + furthest, high)]
     points = [(step * _STEP_FRAMES, round(float(track[step]), 2)) for step in sorted(keep)]
-    return points if any(abs(db) > _TOLERANCE_DB for _, db in points) else []
+    return points if any(abs(db) > LIMITS.tolerance_db for _, db in points) else []
 
 
 def bed_points(
@@ -194,10 +208,10 @@ def bed_points(
     if voice_lufs is None or music_lufs is None:
         return []
     alone = round(voice_lufs + bed.alone_lu - music_lufs, 2)
-    down, up = round(_DOWN_S * FRAME_RATE), round(_UP_S * FRAME_RATE)
-    talks = joined(spoken, _TALK_BREAK_FRAMES + down + up)
+    down, up = round(LIMITS.down_s * FRAME_RATE), round(LIMITS.up_s * FRAME_RATE)
+    talks = joined(spoken, round(LIMITS.talk_break_s * FRAME_RATE) + down + up)
     points: Points = []
-    for first, last in joined(sounding, _TALK_BREAK_FRAMES):
+    for first, last in joined(sounding, round(LIMITS.talk_break_s * FRAME_RATE)):
         within = [(s, e) for s, e in talks if e + up > first and s - down < last]
         if not within:
             points += [(first, alone), (last, alone)]

@@ -7,18 +7,29 @@ from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
 
-QUIET_DBFS, HOT_DBFS = -18.0, -6.0
-"""Peaks of normal speech lie between (common practice)."""
-NOISY_DBFS = -50.0
-"""A room louder than this is heard behind the voice (common practice)."""
-
 _WINDOW = FRAME_RATE // 20
-_CLIPPED = 0.999
-_ABOVE_ROOM_DB = 7.0
-_VOICE_HZ = (200.0, 4000.0)
-_LEAST_SPEECH = 0.08
-_PROMINENT_DB = 12.0
-_LEAST_HUM_DBFS = -60.0
+
+
+@dataclass(frozen=True, slots=True)
+class CheckupLimits:
+    """What a microphone should give (common practice)."""
+
+    quiet_dbfs: float = -18.0
+    hot_dbfs: float = -6.0
+    """Peaks of normal speech lie between."""
+    noisy_dbfs: float = -50.0
+    """A room louder than this is heard behind the voice."""
+    clipped: float = 0.999
+    over_room_db: float = 7.0
+    """Somebody speaks where the voice's band is so far over its quietest tenth."""
+    voice_hz: tuple[float, float] = (200.0, 4000.0)
+    least_speech: float = 0.08
+    """Share of the time; with less nobody spoke."""
+    hum_stands_out_db: float = 12.0
+    least_hum_dbfs: float = -60.0
+
+
+LIMITS = CheckupLimits()
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,41 +64,43 @@ def check_microphone(sound: NDArray[np.float32]) -> Checkup:
     level, peak = _levels(mono)
     noise = float(np.percentile(level, 10))
     voice, _ = _levels(_voice_band(mono))
-    speaking = voice > np.percentile(voice, 10) + _ABOVE_ROOM_DB
-    clipped = int((np.abs(mono) >= _CLIPPED).sum()) >= 3
+    speaking = voice > np.percentile(voice, 10) + LIMITS.over_room_db
+    clipped = int((np.abs(mono) >= LIMITS.clipped).sum()) >= 3
     hum_hz, hum = _hum(mono)
     speech = None
     gain_wanted = 0.0
     advice = []
-    if speaking.mean() < _LEAST_SPEECH:
-        advice.append(f"No speech was heard, only the room at {_said(noise)}. Speak while it runs.")
+    if speaking.mean() < LIMITS.least_speech:
+        advice.append(f"No speech was heard, only the room at {_text(noise)}. Speak while it runs.")
     else:
         speech = float(np.percentile(peak[speaking], 95))
-        gain_wanted = min(max(0.0, QUIET_DBFS - speech), 20.0) - max(0.0, speech - HOT_DBFS)
+        gain_wanted = min(max(0.0, LIMITS.quiet_dbfs - speech), 20.0) - max(
+            0.0, speech - LIMITS.hot_dbfs
+        )
         if clipped:
             advice.append("It clips: turn the microphone down, by 10 dB or more.")
-        elif speech > HOT_DBFS:
-            advice.append(f"Turn it down: speech at {_said(speech)} leaves no room for a laugh.")
-        elif speech < QUIET_DBFS:
-            advice.append(f"Move closer or turn it up: speech at {_said(speech)}.")
+        elif speech > LIMITS.hot_dbfs:
+            advice.append(f"Turn it down: speech at {_text(speech)} leaves no room for a laugh.")
+        elif speech < LIMITS.quiet_dbfs:
+            advice.append(f"Move closer or turn it up: speech at {_text(speech)}.")
     if hum_hz is not None:
         advice.append(
-            f"A hum at {hum_hz} Hz, {_said(hum or 0.0)}: move the cable away from power supplies, "
+            f"A hum at {hum_hz} Hz, {_text(hum or 0.0)}: move the cable away from power supplies, "
             "or try another socket."
         )
-    elif noise + gain_wanted > NOISY_DBFS and not clipped:
-        advice.append(f"Noise floor {_said(noise)}: is a fan on, or a window open?")
+    elif noise + gain_wanted > LIMITS.noisy_dbfs and not clipped:
+        advice.append(f"Noise floor {_text(noise)}: is a fan on, or a window open?")
     good = not advice
     if good:
-        level_said = _said(speech or 0.0)
-        advice.append(f"That is good: speech at {level_said}, the room at {_said(noise)}.")
+        speech_at = _text(speech or 0.0)
+        advice.append(f"That is good: speech at {speech_at}, the room at {_text(noise)}.")
     return Checkup(speech, noise, hum_hz, hum, clipped, good, tuple(advice))
 
 
 def _voice_band(mono: NDArray[np.float64]) -> NDArray[np.float64]:
     from scipy.signal import butter, sosfiltfilt  # slow to import, and seldom needed
 
-    band = butter(2, _VOICE_HZ, "bandpass", fs=FRAME_RATE, output="sos")
+    band = butter(2, LIMITS.voice_hz, "bandpass", fs=FRAME_RATE, output="sos")
     return np.asarray(sosfiltfilt(band, mono))
 
 
@@ -109,7 +122,10 @@ def _hum(mono: NDArray[np.float64]) -> tuple[int | None, float | None]:
     for hertz in (50, 60):
         line = _db(steady[hertz - 1 : hertz + 2].max())
         beside = np.concatenate([steady[hertz - 8 : hertz - 3], steady[hertz + 4 : hertz + 9]])
-        if line > _db(np.median(beside)) + _PROMINENT_DB and line > _LEAST_HUM_DBFS:
+        if (
+            line > _db(np.median(beside)) + LIMITS.hum_stands_out_db
+            and line > LIMITS.least_hum_dbfs
+        ):
             return hertz, float(line)
     return None, None
 
@@ -118,5 +134,5 @@ def _db(value: NDArray[np.float64] | np.float64 | float) -> NDArray[np.float64]:
     return np.asarray(20.0 * np.log10(np.maximum(value, 1e-7)))
 
 
-def _said(dbfs: float) -> str:
+def _text(dbfs: float) -> str:
     return f"{dbfs:.0f} dBFS".replace("-", "−")

@@ -13,6 +13,7 @@ made once, serves every strength (``Cleaned``).
 """
 
 from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from functools import lru_cache
 from typing import Protocol
 
@@ -31,19 +32,35 @@ BINS = SIZE // 2 + 1
 FLOOR_DB = -28.0
 """How far the room alone is lowered at full strength. Lower sounded, and measured, worse."""
 
-_KEPT = 0.92
-"""Weight of the frame before in the decision-directed estimate."""
-_LEAST_SNR = 10.0 ** (-22.0 / 10.0)
-_ABSENT = 0.3, 0.95
-_LOCAL_BINS, _LOCAL_FRAMES, _AROUND_FRAMES = 31, 5, 9
-_VOICE_BINS = slice(round(150 * SIZE / FRAME_RATE), round(6000 * SIZE / FRAME_RATE))
-_STRETCH = 10 * FRAME_RATE // HOP
-"""Frames of spectrum worked on at a time, between ``_CONTEXT`` more on either side."""
-_CONTEXT = FRAME_RATE // HOP
-_SILENCE = 1e-9
-_PROBES, _PROBE_FRAMES = 60, 2 * FRAME_RATE
-
 _TABLE_FROM, _TABLE_STEP, _TABLE_SIZE = -9.0, 0.01, 1200
+
+
+@dataclass(frozen=True, slots=True)
+class DenoiseLimits:
+    """Of the estimator and of how a take is gone through. Bins are 23 Hz, frames of spectrum 11 ms
+    apart. Tuned in ``bench/sound`` on rooms and voices, judged on others."""
+
+    kept: float = 0.92
+    """Weight of the frame before in the decision-directed estimate."""
+    least_snr: float = 10.0 ** (-22.0 / 10.0)
+    least_absent: float = 0.3
+    most_absent: float = 0.95
+    """How likely it is at least, and at most, that a bin holds no speech."""
+    local_bins: int = 31
+    local_frames: int = 5
+    around_frames: int = 9
+    """Neighbourhood by which that is judged, and by which it is judged whether anybody speaks."""
+    voice_hz: tuple[float, float] = (150.0, 6000.0)
+    stretch_frames: int = 10 * FRAME_RATE // HOP
+    """Worked on at a time, between ``context_frames`` more on either side."""
+    context_frames: int = FRAME_RATE // HOP
+    silence: float = 1e-9
+    probes: int = 60
+    probe_sound_frames: int = 2 * FRAME_RATE
+    """Where no room tone is known: places listened to, and how long each."""
+
+
+LIMITS = DenoiseLimits()
 
 
 class _Take(Protocol):
@@ -88,24 +105,26 @@ def learn(room_tone: Sound) -> NDArray[np.float32]:
     shape ``(channels, BINS)``."""
     channels = np.ascontiguousarray(room_tone.T)
     power = [_power(_spectrum(one)).mean(axis=0) for one in channels]
-    return np.stack(power) + np.float32(_SILENCE)
+    return np.stack(power) + np.float32(LIMITS.silence)
 
 
 def guess(take: _Take) -> NDArray[np.float32]:
     """The same where no room tone is known: what each bin seldom falls under, over up to two
     minutes from all of the take. It errs towards too little, so that speech is kept."""
-    step = max(_PROBE_FRAMES, take.frames // _PROBES)
+    step = max(LIMITS.probe_sound_frames, take.frames // LIMITS.probes)
     starts = range(0, max(1, take.frames - SIZE), step)
-    parts = [take.read(at, min(_PROBE_FRAMES, max(SIZE, take.frames - at))) for at in starts]
+    parts = [
+        take.read(at, min(LIMITS.probe_sound_frames, max(SIZE, take.frames - at))) for at in starts
+    ]
     out = []
     for channel in range(take.channels):
         powers = np.concatenate([_power(_spectrum(p[:, channel].copy())) for p in parts])
         # Digital silence is no room.
-        heard = powers[powers.mean(axis=1) > 100 * _SILENCE]
+        heard = powers[powers.mean(axis=1) > 100 * LIMITS.silence]
         # A tenth of all frames lies within the lowest third of the pauses; of noise that third lies
         # under 0.4 of its mean (exponential distribution).
         out.append(np.percentile(heard, 10, axis=0) / 0.4 if len(heard) else np.zeros(BINS))
-    return np.stack(out).astype(np.float32) + np.float32(_SILENCE)
+    return np.stack(out).astype(np.float32) + np.float32(LIMITS.silence)
 
 
 @njit(cache=True, nogil=True, fastmath=True)
@@ -157,24 +176,25 @@ def _weights(
 def _absence(snr: NDArray[np.float32]) -> NDArray[np.float32]:
     """How likely it is, before a bin is looked at, that there is no speech in it: by its
     neighbourhood in frequency and time, and by all the voice's range around that moment."""
-    beside = _LOCAL_BINS // 2
+    beside = LIMITS.local_bins // 2
     total = np.cumsum(np.pad(snr, ((0, 0), (beside + 1, beside)), mode="edge"), 1, np.float64)
-    near = (total[:, _LOCAL_BINS:] - total[:, :-_LOCAL_BINS]).astype(np.float32)
-    before = _LOCAL_FRAMES // 2
+    near = (total[:, LIMITS.local_bins :] - total[:, : -LIMITS.local_bins]).astype(np.float32)
+    before = LIMITS.local_frames // 2
     rows = np.pad(near, ((before, before), (0, 0)), mode="edge")
     near = rows[: len(near)].copy()
-    for later in range(1, _LOCAL_FRAMES):
+    for later in range(1, LIMITS.local_frames):
         near += rows[later : later + len(near)]
-    near /= _LOCAL_BINS * _LOCAL_FRAMES
+    near /= LIMITS.local_bins * LIMITS.local_frames
     local = np.clip(np.log10(np.maximum(near, np.float32(1e-12))) + np.float32(1.0), 0.0, 1.0)
-    voice = np.log10(snr[:, _VOICE_BINS].mean(axis=1)) * 10.0
-    half = _AROUND_FRAMES // 2
+    low, high = (round(hz * SIZE / FRAME_RATE) for hz in LIMITS.voice_hz)
+    voice = np.log10(snr[:, low:high].mean(axis=1)) * 10.0
+    half = LIMITS.around_frames // 2
     heard = np.pad(np.clip((voice + 5.0) / 8.0, 0.0, 1.0), half, mode="edge")
-    whole = np.lib.stride_tricks.sliding_window_view(heard, _AROUND_FRAMES).max(axis=1)
+    whole = np.lib.stride_tricks.sliding_window_view(heard, LIMITS.around_frames).max(axis=1)
     around = (0.2 + 0.8 * whole[:, None]).astype(np.float32)
     present = local * (np.float32(0.3) + np.float32(0.7) * local) * around
-    low, high = _ABSENT
-    return np.asarray(np.clip(np.float32(1.0) - present, low, high), np.float32)
+    absent = np.clip(np.float32(1.0) - present, LIMITS.least_absent, LIMITS.most_absent)
+    return np.asarray(absent, np.float32)
 
 
 def _cleaned(sound: NDArray[np.float32], room: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -184,7 +204,7 @@ def _cleaned(sound: NDArray[np.float32], room: NDArray[np.float32]) -> NDArray[n
     spectrum = _spectrum(sound)
     power = _power(spectrum)
     snr = np.empty_like(power)
-    _snr(power, room, _KEPT, _LEAST_SNR, snr)
+    _snr(power, room, LIMITS.kept, LIMITS.least_snr, snr)
     frames = irfft(spectrum * _weights(power, room, snr), SIZE, axis=1) * _window()
     out = np.zeros((len(frames) + 3, HOP), np.float32)
     for part in range(4):
@@ -199,8 +219,8 @@ def clean(
 
     ``room``: from ``learn`` or ``guess``. ``progress`` gets fractions 0 to 1. Constant memory.
     """
-    step = _STRETCH * HOP
-    edge = _CONTEXT * HOP
+    step = LIMITS.stretch_frames * HOP
+    edge = LIMITS.context_frames * HOP
     for at in range(0, take.frames, step):
         count = min(step, take.frames - at)
         # Two windows of silence before and after let the first and last frames be whole.

@@ -14,9 +14,20 @@ LONGEST_FRAMES = 5 * FRAME_RATE
 
 _BIN = BIN_FRAMES[1]
 _WINDOW = -(-SHORTEST_FRAMES // _BIN)
-_BESIDE_WORDS_FRAMES = FRAME_RATE // 10
-_STEADY_DB = 4.0
-_SILENT_DBFS = -89.0
+
+
+@dataclass(frozen=True, slots=True)
+class RoomToneLimits:
+    """What counts as the room alone (common practice)."""
+
+    beside_words_frames: int = FRAME_RATE // 10
+    steady_db: float = 4.0
+    """It is drawn out while the room stays within this of its quietest stretch."""
+    silent_dbfs: float = -89.0
+    """What is under this is digital silence, and no room."""
+
+
+LIMITS = RoomToneLimits()
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,17 +51,17 @@ def find_room_tone(peaks: Columns, frames: int, words: tuple[Word, ...]) -> Room
     if count < _WINDOW:
         return None
     level = _levels(peaks, count)
-    usable = level > _SILENT_DBFS
+    usable = level > LIMITS.silent_dbfs
     for word in words:
-        low = max(0, word.start - _BESIDE_WORDS_FRAMES) // _BIN
-        usable[low : -(-(word.end + _BESIDE_WORDS_FRAMES) // _BIN)] = False
+        low = max(0, word.start - LIMITS.beside_words_frames) // _BIN
+        usable[low : -(-(word.end + LIMITS.beside_words_frames) // _BIN)] = False
     free = np.convolve(usable, np.ones(_WINDOW, np.int64), "valid") == _WINDOW
     if not free.any():
         return None
     loudest = np.where(free, _running_maximum(level, _WINDOW), np.inf)
     first = int(np.argmin(loudest))
     last = first + _WINDOW
-    most = float(loudest[first]) + _STEADY_DB
+    most = float(loudest[first]) + LIMITS.steady_db
     while last < count and usable[last] and level[last] <= most and _fits(first, last):
         last += 1
     while first > 0 and usable[first - 1] and level[first - 1] <= most and _fits(first, last):
