@@ -119,11 +119,11 @@ class ForkedServer(Server):
     saves most of the four seconds of work that a start is."""
 
     def _launch(self) -> "Fork":
-        return Fork(_forks.Process(target=_serve, args=(self.data, self.port, self._environment)))
+        return Fork(forks.Process(target=_serve, args=(self.data, self.port, self._environment)))
 
 
-_forks = multiprocessing.get_context("forkserver")
-_forks.set_forkserver_preload(
+forks = multiprocessing.get_context("forkserver")
+forks.set_forkserver_preload(
     [
         "airtrim.cli",
         "airtrim.api.app",
@@ -209,7 +209,7 @@ class AppAlone:
         self.start()
 
     def start(self) -> None:
-        self.process = _forks.Process(target=_serve_app, args=(self.data, self.port))
+        self.process = forks.Process(target=_serve_app, args=(self.data, self.port))
         self.process.start()
         while True:
             try:

@@ -15,22 +15,16 @@ import pytest
 
 from airtrim.store.lock import FolderLock
 from airtrim.store.store import Store
-from tests.serving import ForkedServer, Server, free_port
+from tests.commands import airtrim, airtrim_forked
+from tests.serving import ForkedServer, free_port
 
 TOKEN = "a-token-of-some-length"
-
-
-def airtrim(*arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
-    command = [str(Path(sys.executable).parent / "airtrim"), *arguments]
-    return subprocess.run(
-        command, capture_output=True, text=True, timeout=60, env={**os.environ, **environment}
-    )
 
 
 def refused(data: Path, *more: str, **environment: str) -> str:
     """What a start says that cannot be."""
     port = () if "--port" in more else ("--port", str(free_port()))
-    done = airtrim("serve", "--data", str(data), *port, *more, **environment)
+    done = airtrim_forked("serve", "--data", str(data), *port, *more, **environment)
     assert done.returncode == 1, done
     assert "Traceback" not in done.stderr
     assert "Air Trim is at http" not in done.stderr
@@ -106,12 +100,12 @@ def test_a_folder_that_is_a_file(tmp_path: Path) -> None:
 
 
 def test_another_server_on_the_folder(data: Path) -> None:
-    server = Server(data)
+    server = ForkedServer(data)
     try:
         told = refused(data)
         assert "Another Air Trim is at work in this folder" in told
         assert f"process {server.process.pid}" in told
-        repairing = airtrim("check-data", "--repair", "--data", str(data))
+        repairing = airtrim_forked("check-data", "--repair", "--data", str(data))
         assert repairing.returncode == 1
         assert "Another Air Trim" in repairing.stderr
     finally:

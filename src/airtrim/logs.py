@@ -36,15 +36,15 @@ class _Text(logging.Formatter):
 
 class _Json(logging.Formatter):
     def format(self, record: logging.LogRecord) -> str:
-        told = {
+        fields = {
             "time": _time(record),
             "level": record.levelname.lower(),
             "event": record.getMessage(),
             **_fields(record),
         }
         if record.exc_info:
-            told["trace"] = self.formatException(record.exc_info)
-        return json.dumps(told, default=str)
+            fields["trace"] = self.formatException(record.exc_info)
+        return json.dumps(fields, default=str)
 
 
 def _one_line(line: str, record: logging.LogRecord, formatter: logging.Formatter) -> str:

@@ -27,7 +27,7 @@ def test_a_first_show_an_episode_and_its_recording(page: Page, server: Server, d
     expect(page.locator("[data-word]").filter(has_text="weather")).to_be_visible(timeout=300_000)
     expect(page.get_by_test_id("history")).to_contain_text("Added “host-question.flac”")
     episode = server.episode(2)
-    assert episode["takes"][0]["heard"]
+    assert episode["takes"][0]["transcribed"]
 
 
 def test_the_shelf_tells_an_episode_by_cover_and_number(page: Page, server: Server) -> None:

@@ -35,8 +35,8 @@ class Bodies:
             return
         most = next((size for path, size in _LIMITS if path.match(scope["path"])), _PLAIN)
         headers = dict(scope["headers"])
-        told = headers.get(b"content-length", b"0")
-        if not told.isdigit() or int(told) > most:
+        length = headers.get(b"content-length", b"0")
+        if not length.isdigit() or int(length) > most:
             await sentence(_too_much(most), 413)(scope, receive, send)
             return
         read, more = 0, True

@@ -35,7 +35,7 @@ class _Doing(BaseModel):
     recording: bool
 
 
-_SAID: TypeAdapter[_Signal | _Doing] = TypeAdapter(
+_MESSAGE: TypeAdapter[_Signal | _Doing] = TypeAdapter(
     Annotated[_Signal | _Doing, Field(discriminator="kind")]
 )
 
@@ -139,17 +139,17 @@ class Calls:
         if len(text) > _LONGEST_MESSAGE:
             return
         try:
-            said = _SAID.validate_json(text)
+            message = _MESSAGE.validate_json(text)
         except ValidationError:
             return
-        match said:
+        match message:
             case _Signal():
-                if said.to in room:
-                    await room[said.to].say(
-                        {"kind": "signal", "from": peer.number, "data": said.data}
+                if message.to in room:
+                    await room[message.to].say(
+                        {"kind": "signal", "from": peer.number, "data": message.data}
                     )
             case _Doing():
-                peer.microphone, peer.recording = said.microphone, said.recording
+                peer.microphone, peer.recording = message.microphone, message.recording
                 for other in list(room.values()):
                     if other is not peer:
                         await other.say({"kind": "doing", **peer.view()})

@@ -24,8 +24,8 @@ class LargeBodies(APIRoute):
         handle = super().get_route_handler()
 
         async def handled(request: Request) -> Response:
-            told = request.headers.get("content-length")
-            if request.method == "GET" or (told is not None and int(told) <= _LARGE):
+            length = request.headers.get("content-length")
+            if request.method == "GET" or (length is not None and int(length) <= _LARGE):
                 return await handle(request)
             body = await request.body()
 

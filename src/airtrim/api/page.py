@@ -113,8 +113,8 @@ def _crossfade(timeline: Timeline, at: int) -> dict[str, Any]:
 
 
 def _text(timeline: Timeline, piece: Piece, words: TakeWords) -> str:
-    said: list[PlacedWord] = words_within(timeline, piece, words)
-    return " ".join(word.text for word in said)
+    spoken: list[PlacedWord] = words_within(timeline, piece, words)
+    return " ".join(word.text for word in spoken)
 
 
 def _air_limit(timeline: Timeline) -> int:
@@ -310,11 +310,11 @@ def audio(
 
 
 def _listened(
-    store: Store, timeline: Timeline, told: str, start: int, frames: int
+    store: Store, timeline: Timeline, listening: str, start: int, frames: int
 ) -> tuple[Timeline, np.ndarray | None]:
     """The document as a host tries it, or the sound itself where it is none of a document."""
     try:
-        one = Listening.model_validate_json(told)
+        one = Listening.model_validate_json(listening)
     except ValidationError as error:
         raise BadInput("That is not a treatment of a track.") from error
     track = timeline.track(one.track)

@@ -43,8 +43,8 @@ def tell_problems(app: FastAPI) -> None:
     @app.exception_handler(HTTPException)
     async def http(_: Request, error: HTTPException) -> JSONResponse:
         plain = error.detail == _usual_detail(error.status_code)
-        told = _OF_STATUS.get(error.status_code, error.detail) if plain else error.detail
-        return sentence(str(told), error.status_code, dict(error.headers or {}))
+        text = _OF_STATUS.get(error.status_code, error.detail) if plain else error.detail
+        return sentence(str(text), error.status_code, dict(error.headers or {}))
 
     @app.exception_handler(OSError)
     @app.exception_handler(OperationalError)
@@ -61,11 +61,11 @@ def tell_problems(app: FastAPI) -> None:
 def _inside(request: Request, error: Exception) -> JSONResponse:
     request_id = request.scope.get("request_id", "")
     _log.error("failed", exc_info=error, extra={"fields": {"id": request_id}})
-    told = (
+    text = (
         f"This went wrong inside Air Trim ({type(error).__name__}). What was there before is kept. "
         f"The log tells more under {request_id}."
     )
-    return sentence(told, 500)
+    return sentence(text, 500)
 
 
 def _usual_detail(status: int) -> str:

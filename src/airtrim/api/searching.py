@@ -36,8 +36,8 @@ _views: OrderedDict[tuple[Path, int, int], tuple[tuple[Snag, ...], bytes]] = Ord
 def snags_view(store: Store, episode_id: int, revision: int) -> bytes:
     """A ``SnagsView`` as JSON."""
     key = store.files.root, episode_id, revision
-    told, view = _views.get(key, (None, b""))
-    if told is not None and told is store.known_snags(episode_id, revision):
+    known, view = _views.get(key, (None, b""))
+    if known is not None and known is store.known_snags(episode_id, revision):
         return view
     view = _searched_for(store, episode_id, revision)
     found = store.known_snags(episode_id, revision)
@@ -51,7 +51,7 @@ def snags_view(store: Store, episode_id: int, revision: int) -> bytes:
 
 def _searched_for(store: Store, episode_id: int, revision: int) -> bytes:
     timeline = store.timeline(episode_id, revision)
-    if sum(len(said) for said in store.words(timeline).values()) < MANY_WORDS:
+    if sum(len(words) for words in store.words(timeline).values()) < MANY_WORDS:
         return _view(store, episode_id, revision)
     try:
         view, found = _pool(store.files.root).submit(_searched, episode_id, revision).result()
@@ -105,7 +105,7 @@ def _view(store: Store, episode_id: int, revision: int) -> bytes:
         air_limit_s=timeline.snag_rules.air_limit_s,
         own_fillers=timeline.snag_rules.own_fillers,
         tidy=[_pass(how, tidy(talk, found, how)) for how in get_args(How)],
-        heard=all(
+        complete=all(
             take in words or is_tone(take)
             for track in timeline.tracks
             for take in track.clips.takes

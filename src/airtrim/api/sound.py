@@ -55,7 +55,7 @@ def sound(context: Context, episode_id: Id, track: str, revision: Revision) -> S
         revision=revision,
         track=track,
         cleaned=not store.cleaned.missing(timeline),
-        hertz=_told(GRAPH_HZ, 1),
+        hertz=_rounded(GRAPH_HZ, 1),
         voice_db=list(found.voice_db),
         room_db=list(found.room_db),
         voice_dbfs=found.voice_dbfs,
@@ -82,14 +82,14 @@ def curves(request: CurvesRequest) -> CurvesView:
     hertz = np.unique(np.concatenate([_CURVE_HZ, lines]))
     static = curve_db(chain.compressor, _LEVELS_DB) + chain.compressor.make_up_db
     return CurvesView(
-        hertz=_told(hertz, 1),
-        eq_db=_told(response_db(linear_rows(chain), hertz)),
-        level_db=_told(_LEVELS_DB),
-        static_db=_told(static),
+        hertz=_rounded(hertz, 1),
+        eq_db=_rounded(response_db(linear_rows(chain), hertz)),
+        level_db=_rounded(_LEVELS_DB),
+        static_db=_rounded(static),
     )
 
 
-def _told(values: np.ndarray, decimals: int = 2) -> list[float]:
+def _rounded(values: np.ndarray, decimals: int = 2) -> list[float]:
     return [round(float(value), decimals) for value in values]
 
 
@@ -99,9 +99,11 @@ def reduction(context: Context, episode_id: Id, request: ReductionRequest) -> Re
     store = context.store
     timeline = store.timeline(episode_id, request.revision)
     with_chain = with_track(timeline, replace(timeline.track(request.track), chain=request.chain))
-    told = reduction_history(with_chain, store.reader, request.track, request.start, request.frames)
+    history = reduction_history(
+        with_chain, store.reader, request.track, request.start, request.frames
+    )
     return ReductionView(
-        level_dbfs=[level for level, _ in told], taken_db=[taken for _, taken in told]
+        level_dbfs=[level for level, _ in history], taken_db=[taken for _, taken in history]
     )
 
 

@@ -73,12 +73,12 @@ def how_far(context: Context, upload_id: str, request: Request) -> Response:
     upload = uploads.get(upload_id)
     if offset == upload.size:  # what was to follow may have failed
         begin_import(context.store, context.queue, upload_id, upload.metadata)
-    told = {
+    headers = {
         "Upload-Offset": str(offset),
         "Upload-Length": str(upload.size),
         "Upload-Expires": formatdate(time.time() + EXPIRE_S, usegmt=True),
     }
-    return _answer(200, **told)
+    return _answer(200, **headers)
 
 
 @router.patch("/{upload_id}")
@@ -88,7 +88,7 @@ async def go_on(context: Context, upload_id: str, request: Request) -> Response:
     _check_version(request)
     if request.headers.get("content-type") != "application/offset+octet-stream":
         raise BadInput("A part of an upload is sent as application/offset+octet-stream.")
-    told = _whole_number(request, "upload-offset")
+    told_offset = _whole_number(request, "upload-offset")
     wanted = _checksum(request)
     if upload_id in context.sending:
         raise Locked("This upload is being sent from somewhere else just now. Try again soon.")
@@ -97,7 +97,7 @@ async def go_on(context: Context, upload_id: str, request: Request) -> Response:
         uploads = _uploads(context)
         offset = await run_in_threadpool(uploads.offset, upload_id)
         upload = await run_in_threadpool(uploads.get, upload_id)
-        if told != offset:
+        if told_offset != offset:
             raise OutOfPlace("That part does not follow the one before it.", offset)
         reached = await _receive(context, request, upload_id, upload, offset, wanted)
     finally:
@@ -200,17 +200,17 @@ def _check_version(request: Request) -> None:
 
 
 def _whole_number(request: Request, header: str) -> int:
-    told = request.headers.get(header, "")
-    if not (told.isascii() and told.isdigit() and len(told) <= 15):
+    value = request.headers.get(header, "")
+    if not (value.isascii() and value.isdigit() and len(value) <= 15):
         raise BadInput(f"The upload does not say rightly what its {header} is.")
-    return int(told)
+    return int(value)
 
 
 def _checksum(request: Request) -> bytes | None:
-    told = request.headers.get("upload-checksum")
-    if told is None:
+    header = request.headers.get("upload-checksum")
+    if header is None:
         return None
-    algorithm, _, value = told.partition(" ")
+    algorithm, _, value = header.partition(" ")
     try:
         digest = b64decode(value, validate=True)
     except ValueError as error:
@@ -242,14 +242,14 @@ def import_params(metadata: dict[str, str], upload: str) -> ImportParams:
     episode = metadata.get("episode", "")
     if not (episode.isascii() and episode.isdigit() and len(episode) <= 15):
         raise BadInput("The upload does not say which episode it is for.")
-    told = {
+    fields = {
         "track_name": metadata.get("track"),
         "track_kind": metadata.get("kind"),
         "at": metadata.get("at"),
         "insert": metadata.get("insert"),
     }
     try:
-        given = {key: value for key, value in told.items() if value}
+        given = {key: value for key, value in fields.items() if value}
         return ImportParams.model_validate({"upload": upload, "name": name, **given})
     except ValidationError as error:
         raise BadInput("The upload does not say rightly where it is to go.") from error

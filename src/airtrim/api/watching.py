@@ -46,7 +46,7 @@ class Watching:
         self._listeners.add(mine)
         try:
             for job in list(self._unfinished.values()):
-                yield _told(job)
+                yield _job_event(job)
             while True:
                 yield await mine.get()
         finally:
@@ -75,7 +75,7 @@ class Watching:
                 self._unfinished[row.id] = view
             stamp = self._seen.jobs[row.id] = row.updated_at.isoformat()
             if before.get(row.id) != stamp:
-                events.append(_told(view))
+                events.append(_job_event(view))
         for episode_id, seen in self._store.stamps().items():
             if self._seen.episodes.get(episode_id) != seen:
                 self._seen.episodes[episode_id] = seen
@@ -84,5 +84,5 @@ class Watching:
         return events
 
 
-def _told(job: JobView) -> Event:
+def _job_event(job: JobView) -> Event:
     return {"event": "job", "data": job.model_dump_json()}

@@ -53,7 +53,7 @@ def print_report(value: dict[str, Any], as_json: bool) -> None:
 
 
 @contextmanager
-def told() -> Iterator[None]:
+def errors_reported() -> Iterator[None]:
     """An error ends in its sentence."""
     try:
         yield

@@ -12,10 +12,10 @@ from airtrim.cli.base import (
     bar_on_errors,
     check,
     check_wav,
+    errors_reported,
     fail,
     print_report,
     span_of,
-    told,
 )
 
 
@@ -48,7 +48,7 @@ def clean_file(
     if not output.parent.is_dir():
         fail(f"The folder for “{output.name}” is not there.")
     span = span_of(room_tone) if room_tone else None
-    with told(), tempfile.TemporaryDirectory() as folder, bar_on_errors() as bar:
+    with errors_reported(), tempfile.TemporaryDirectory() as folder, bar_on_errors() as bar:
         task = bar.add_task("Taking the room out", total=1.0)
         sound, peaks = Path(folder) / "sound", Path(folder) / "peaks"
         info = store_take(file, sound, peaks, name=file.name)

@@ -11,11 +11,11 @@ from airtrim.cli.base import (
     Json,
     app,
     bar_on_errors,
+    errors_reported,
     fail,
     filling,
     print_report,
     settings_with,
-    told,
 )
 
 
@@ -29,7 +29,7 @@ def backup(
     from airtrim.store.backup import back_up
 
     root = settings_with(data_dir=data).data_dir
-    with told(), bar_on_errors() as bar:
+    with errors_reported(), bar_on_errors() as bar:
         done = back_up(root, target, filling(bar, "Backing up"))
     print_report({**asdict(done), "made_at": done.made_at.isoformat()}, as_json)
 
@@ -47,7 +47,7 @@ def restore(
     from airtrim.store.backup import restore as put_back
 
     root = settings_with(data_dir=data).data_dir
-    with told(), bar_on_errors() as bar:
+    with errors_reported(), bar_on_errors() as bar:
         files = put_back(source, root, replace=replace, progress=filling(bar, "Restoring"))
     print_report({"restored": str(root), "files": files}, as_json)
 
@@ -70,7 +70,7 @@ def check_all(
     root = settings.data_dir
     if not (root / "airtrim.db").exists():
         fail(f"There are no data of Air Trim in “{root}”.")
-    with told(), bar_on_errors() as bar:
+    with errors_reported(), bar_on_errors() as bar:
         lock = FolderLock(root) if repair else None
         store = Store(root, settings.keep_free_bytes)
         found = check_data(store, repair=repair, progress=filling(bar, "Checking"))

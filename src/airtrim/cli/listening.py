@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from airtrim.cli.base import Json, Sound, app, bar_on_errors, check, print_report, told
+from airtrim.cli.base import Json, Sound, app, bar_on_errors, check, errors_reported, print_report
 
 if TYPE_CHECKING:
     from airtrim.core.media.take import TakeReader
@@ -23,7 +23,7 @@ def measure(file: Sound, as_json: Json = False) -> None:
     from airtrim.core.loudness.meter import measure as figures
 
     check(file)
-    with told(), bar_on_errors() as bar:
+    with errors_reported(), bar_on_errors() as bar:
         task = bar.add_task("Measuring", total=1.0)
         meter = meter_file(file, progress=lambda f: bar.update(task, completed=f))
     print_report(asdict(figures(meter)), as_json)
@@ -39,7 +39,7 @@ def listened_to(file: Path) -> Iterator["tuple[TakeReader, int, tuple[Word, ...]
     from airtrim.settings import Settings
 
     check(file)
-    with told(), tempfile.TemporaryDirectory() as folder, bar_on_errors() as bar:
+    with errors_reported(), tempfile.TemporaryDirectory() as folder, bar_on_errors() as bar:
         task = bar.add_task("Listening", total=1.0)
         sound = Path(folder) / "sound"
         info = store_take(file, sound, Path(folder) / "peaks", name=file.name)

@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from airtrim.cli.base import app, errors, settings_with, told
+from airtrim.cli.base import app, errors, errors_reported, settings_with
 
 
 @app.command()
@@ -24,7 +24,7 @@ def serve(
 
     settings = settings_with(port=port, data_dir=data, host=host)
     set_up(settings.log_format, settings.log_level)
-    with told():
+    with errors_reported():
         serve_until_stopped(settings, lambda address: errors.print(f"Air Trim is at {address}"))
 
 
@@ -37,7 +37,7 @@ def demo(
     """Start Air Trim with the demo episode."""
     from airtrim.demo import fill, source
 
-    with told():
+    with errors_reported():
         fill(data, source())
     if not fill_only:
         serve(port=port, data=data)

@@ -16,8 +16,8 @@ def clean_missing(store: Store, timeline: Timeline, progress: Progress) -> int:
     missing = store.cleaned.missing(timeline)
     for number, (take, tone) in enumerate(missing):
 
-        def told(fraction: float, before: int = number) -> None:
+        def report(fraction: float, before: int = number) -> None:
             progress((before + fraction) / len(missing), "Taking the room out")
 
-        store.cleaned.make(take, tone, told)
+        store.cleaned.make(take, tone, report)
     return len(missing)

@@ -72,13 +72,13 @@ def import_upload(
             at=_between_words(store, change.timeline, to.at) if to.insert else to.at,
             insert=to.insert,
         )
-        said = f"Added “{name}”"
+        edit_name = f"Added “{name}”"
         try:
-            change(place, said)
+            change(place, edit_name)
         except BadInput:
             # It does not fit where it was let go: a track of its own, nothing is lost.
             own = _unused(to.track_name, change.tracks)
-            change(place.model_copy(update={"track_name": own}), said)
+            change(place.model_copy(update={"track_name": own}), edit_name)
     Uploads(store.files).remove(upload_id)
     return info.notice
 

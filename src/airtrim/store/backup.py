@@ -90,8 +90,8 @@ def back_up(root: Path, target: Path, progress: Progress = lambda _f, _d: None) 
 def last_backup(root: Path) -> datetime | None:
     """When the data in ``root`` were backed up last."""
     try:
-        told = json.loads((root / "last-backup.json").read_text())
-        return datetime.fromisoformat(told["made_at"])
+        recorded = json.loads((root / "last-backup.json").read_text())
+        return datetime.fromisoformat(recorded["made_at"])
     except (OSError, ValueError, KeyError, TypeError):
         return None
 
@@ -288,13 +288,15 @@ class _Zip:
     def add(self, name: str, file: BinaryIO) -> tuple[str, int, bool]:
         """Take a file in; what was taken in under its name before is left aside."""
         digest, size = hashlib.sha256(), 0
-        told = name if name not in self._written else f"{name}~{len(self._written)}"
-        with self._zip.open(zipfile.ZipInfo(f"files/{told}"), "w", force_zip64=True) as out:
+        recorded = name if name not in self._written else f"{name}~{len(self._written)}"
+        with self._zip.open(zipfile.ZipInfo(f"files/{recorded}"), "w", force_zip64=True) as out:
             while data := file.read(_READ_BYTES):
                 digest.update(data)
                 out.write(data)
                 size += len(data)
-        self._written[name] = Entry(path=told, sha256=digest.hexdigest(), size=size, changed_ns=0)
+        self._written[name] = Entry(
+            path=recorded, sha256=digest.hexdigest(), size=size, changed_ns=0
+        )
         return digest.hexdigest(), size, True
 
     def finish(self, database: Path, manifest: Manifest) -> None:

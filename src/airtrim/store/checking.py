@@ -96,10 +96,10 @@ class _Checking:
 
     def _database(self) -> None:
         with self._store.engine.connect() as connection:
-            told = [row[0] for row in connection.exec_driver_sql("PRAGMA integrity_check")]
+            problems = [row[0] for row in connection.exec_driver_sql("PRAGMA integrity_check")]
             orphans = connection.exec_driver_sql("PRAGMA foreign_key_check").fetchall()
-        if told != ["ok"]:
-            self._found(f"The database is damaged: {'; '.join(told[:5])}.")
+        if problems != ["ok"]:
+            self._found(f"The database is damaged: {'; '.join(problems[:5])}.")
         if orphans:
             self._found(f"{len(orphans)} rows of the database name rows that are not there.")
 

@@ -200,8 +200,8 @@ def replayed(timeline: Timeline, row: EditRow) -> Timeline:
     try:
         return replay(timeline, _EDIT.validate_json(row.edit))
     except (ValidationError, BadInput):
-        told = f"The change “{row.name}” cannot be read any more and was left out."
-        return replace(timeline, notices=(*timeline.notices, told))
+        notice = f"The change “{row.name}” cannot be read any more and was left out."
+        return replace(timeline, notices=(*timeline.notices, notice))
 
 
 def _copy_to_shelf(episode: EpisodeRow, timeline: Timeline) -> None:

@@ -28,12 +28,12 @@ class FolderLock:
                 "another folder."
             ) from error
         self._file.truncate(0)
-        told = {
+        record = {
             "process": os.getpid(),
             "machine": socket.gethostname(),
             "since": datetime.now(UTC).isoformat(timespec="seconds"),
         }
-        json.dump(told, self._file)
+        json.dump(record, self._file)
         self._file.flush()
 
     def release(self) -> None:
@@ -43,7 +43,7 @@ class FolderLock:
 
 def _holder(path: Path) -> str:
     try:
-        told = json.loads(path.read_text())
-        return f" (process {told['process']} on {told['machine']}, since {told['since']})"
+        holder = json.loads(path.read_text())
+        return f" (process {holder['process']} on {holder['machine']}, since {holder['since']})"
     except (OSError, ValueError, KeyError, TypeError):
         return ""

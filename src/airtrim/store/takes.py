@@ -25,7 +25,7 @@ _WORDS = TypeAdapter(tuple[Word, ...])
 
 @dataclass(frozen=True, slots=True)
 class TakeSummary:
-    """A recording without its words; ``heard`` says whether they have been written down,
+    """A recording without its words; ``transcribed`` says whether they have been written down,
     ``missing`` whether its sound is gone from the disk, ``damaged`` whether it is not as it was,
     ``reworded`` whether it had other words."""
 
@@ -34,7 +34,7 @@ class TakeSummary:
     frames: int
     channels: int
     notice: str | None
-    heard: bool
+    transcribed: bool
     missing: bool
     damaged: bool
     reworded: bool
@@ -61,12 +61,14 @@ class Takes(Shelf):
             TakeRow.episode_id == episode_id
         )
         found: list[TakeSummary] = []
-        for take, name, frames, channels, notice, heard in session.exec(query).all():
+        for take, name, frames, channels, notice, transcribed in session.exec(query).all():
             missing = not (self.files.take(take) / "sound").exists()
             damaged = self.soundness.looks_damaged(take, frames, channels)
             reworded = self.files.words_before(take).exists()
             found.append(
-                TakeSummary(take, name, frames, channels, notice, heard, missing, damaged, reworded)
+                TakeSummary(
+                    take, name, frames, channels, notice, transcribed, missing, damaged, reworded
+                )
             )
         return found
 

@@ -76,11 +76,11 @@ export const useScript = (id: number, revision: number) =>
   });
 
 /** The room tone of a take, once its words are known. */
-export const useRoomTone = (id: number, revision: number, takeId: string, heard: boolean) =>
+export const useRoomTone = (id: number, revision: number, takeId: string, transcribed: boolean) =>
   useQuery({
-    queryKey: ["room-tone", id, revision, takeId, heard],
+    queryKey: ["room-tone", id, revision, takeId, transcribed],
     placeholderData: keepPreviousData,
-    enabled: heard,
+    enabled: transcribed,
     queryFn: () =>
       take(
         client.GET("/api/episodes/{episode_id}/takes/{take_id}/room-tone", {

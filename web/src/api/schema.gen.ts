@@ -4215,7 +4215,7 @@ export interface components {
         /**
          * SnagsView
          * @description The snags of an episode, all kinds that there are, what counts as one there, and what tidying
-         *     would do. ``heard`` is False while words are still being written down.
+         *     would do. ``complete`` is False while words are still being written down.
          */
         SnagsView: {
             /** Snags */
@@ -4228,8 +4228,8 @@ export interface components {
             own_fillers: components["schemas"]["OwnFiller-Output"][];
             /** Tidy */
             tidy: components["schemas"]["TidyView"][];
-            /** Heard */
-            heard: boolean;
+            /** Complete */
+            complete: boolean;
         };
         /**
          * SoundView
@@ -4477,7 +4477,7 @@ export interface components {
         };
         /**
          * TakeView
-         * @description A recording of the episode. ``heard`` says whether its words have been written down,
+         * @description A recording of the episode. ``transcribed`` says whether its words have been written down,
          *     ``music`` whether it stands on a track of music, ``missing`` whether its sound is gone from the
          *     disk, ``damaged`` whether it is not as it was kept, ``reworded`` whether it had other words.
          */
@@ -4492,8 +4492,8 @@ export interface components {
             channels: number;
             /** Notice */
             notice: string | null;
-            /** Heard */
-            heard: boolean;
+            /** Transcribed */
+            transcribed: boolean;
             /** Music */
             music: boolean;
             /** Missing */

@@ -13,7 +13,7 @@ export function audio(): AudioContext {
 }
 
 /** Where everything goes that is to be heard. */
-export function heard(): GainNode {
+export function speakers(): GainNode {
   if (!bus) {
     bus = new GainNode(audio());
     bus.connect(audio().destination);

@@ -6,7 +6,7 @@
 import { create } from "zustand";
 import { type Chain, client, RATE, take } from "../api/client";
 import { complain } from "../theme/toaster";
-import { audio, heard } from "./audio";
+import { audio, speakers } from "./audio";
 import { Stretch } from "./stretch";
 
 /** From a frame to another. */
@@ -252,7 +252,7 @@ function begin(
   output?.disconnect();
   const context = audio();
   analyser ??= new AnalyserNode(context, { fftSize: 2048 });
-  analyser.connect(heard());
+  analyser.connect(speakers());
   output = new GainNode(context);
   output.connect(analyser);
   void context.resume();

@@ -3,7 +3,7 @@
  * one another over a socket; the sound goes straight between them. No recording depends on it.
  */
 import { create } from "zustand";
-import { audio, heard } from "../playback/audio";
+import { audio, speakers } from "../playback/audio";
 import { outgoing, useCapture } from "./capture";
 import { useTape } from "./tape";
 
@@ -190,7 +190,7 @@ function openLine(id: number): Line {
   const early: RTCIceCandidateInit[] = [];
   const volume = new GainNode(audio());
   const meter = new AnalyserNode(audio(), { fftSize: 1024 });
-  volume.connect(heard());
+  volume.connect(speakers());
   const player = new Audio();
   player.muted = true; // a voice from afar reaches the audio graph only while an element plays it
   const values = new Float32Array(meter.fftSize);

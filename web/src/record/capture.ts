@@ -4,7 +4,7 @@
  */
 import { create } from "zustand";
 import { Problem, RATE } from "../api/client";
-import { heard, runningAudio } from "../playback/audio";
+import { runningAudio, speakers } from "../playback/audio";
 import type { FromCapture, ToCapture } from "./capture.worklet";
 import captureUrl from "./capture.worklet.ts?worker&url";
 import { followClock, forgetLags, leaveClock, noteLag } from "./clock";
@@ -144,7 +144,7 @@ export async function openMicrophones(wanted: Microphone[]): Promise<void> {
       const monitor = new GainNode(context, { gain: 0 });
       monitors.push(monitor);
       nodes.push(monitor);
-      voice.connect(monitor).connect(heard());
+      voice.connect(monitor).connect(speakers());
       inputs.push({ name: device.name, channels: device.channels, gain: device.gain });
     }
     worklet = new AudioWorkletNode(context, "capture", {

@@ -1,7 +1,7 @@
 /** The delay from loudspeaker to recording: measured with sweeps, kept for this browser. */
 import { create } from "zustand";
 import { RATE, type Schemas, takeBytes } from "../api/client";
-import { audio, heard } from "../playback/audio";
+import { audio, speakers } from "../playback/audio";
 import { listen } from "./capture";
 
 const KEY = "airtrim-delay";
@@ -20,7 +20,7 @@ export async function measureDelay(channel: number): Promise<number> {
   const buffer = await context.decodeAudioData(await answer.arrayBuffer());
   const listening = listen(channel, buffer.duration + 1);
   const sweeps = new AudioBufferSourceNode(context, { buffer });
-  sweeps.connect(heard());
+  sweeps.connect(speakers());
   const began = context.currentTime + 0.25;
   sweeps.start(began);
   const { samples, time } = await listening;

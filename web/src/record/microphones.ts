@@ -1,6 +1,6 @@
 /** Microphones, real and simulated: finding them, opening them, and saying what went wrong. */
 import { Problem } from "../api/client";
-import { heard } from "../playback/audio";
+import { speakers } from "../playback/audio";
 
 export interface Device {
   id: string;
@@ -176,11 +176,11 @@ async function openSimulated(
   if (id === "sim:loop") {
     const delay = new DelayNode(context, { delayTime: LOOP_DELAY_S });
     const air = new GainNode(context, { gain: 0.5 });
-    heard().connect(delay).connect(air).connect(knob);
+    speakers().connect(delay).connect(air).connect(knob);
     return {
       ...opened,
       close: () => {
-        heard().disconnect(delay);
+        speakers().disconnect(delay);
         air.disconnect();
         knob.disconnect();
       },

@@ -60,7 +60,7 @@ class LoudnessView(BaseModel):
 
 
 class TakeView(BaseModel):
-    """A recording of the episode. ``heard`` says whether its words have been written down,
+    """A recording of the episode. ``transcribed`` says whether its words have been written down,
     ``music`` whether it stands on a track of music, ``missing`` whether its sound is gone from the
     disk, ``damaged`` whether it is not as it was kept, ``reworded`` whether it had other words."""
 
@@ -69,7 +69,7 @@ class TakeView(BaseModel):
     frames: int
     channels: int
     notice: str | None
-    heard: bool
+    transcribed: bool
     music: bool
     missing: bool
     damaged: bool

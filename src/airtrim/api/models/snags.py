@@ -58,14 +58,14 @@ class SnagKindView(BaseModel):
 
 class SnagsView(BaseModel):
     """The snags of an episode, all kinds that there are, what counts as one there, and what tidying
-    would do. ``heard`` is False while words are still being written down."""
+    would do. ``complete`` is False while words are still being written down."""
 
     snags: list[SnagView]
     kinds: list[SnagKindView]
     air_limit_s: float
     own_fillers: tuple[OwnFiller, ...]
     tidy: list[TidyView]
-    heard: bool
+    complete: bool
 
 
 class DecisionRequest(BaseModel):

@@ -113,15 +113,15 @@ def even_out(
         gains = np.array(gains_db)
     else:
         before = section_loudness(profile.energy, starts)
-        heard = np.array([loud is not None for loud in before])
+        sounding = np.array([loud is not None for loud in before])
 
         def of_sections(needed: Gains) -> tuple[float | None, ...]:
             energy, _ = _simulate(profile, needed, ramps, 0.0, ceiling_dbtp)
             return section_loudness(energy, starts)
 
         needed = _reaching(target_lufs, of_sections, len(starts))
-        whole = _common_gain(needed[heard])
-        gains = np.where(heard, np.clip(needed - whole, -MOST_GAIN_DB, MOST_GAIN_DB), 0.0)
+        whole = _common_gain(needed[sounding])
+        gains = np.where(sounding, np.clip(needed - whole, -MOST_GAIN_DB, MOST_GAIN_DB), 0.0)
     gains = np.round(gains, 2)
 
     def of_whole(more: Gains) -> tuple[float | None]:
@@ -193,25 +193,25 @@ def verdict(levels: Levels, words_over: int, target_lufs: float, ceiling_dbtp: f
     after = [loud for loud in levels.sections_after if loud is not None]
     apart = max(after) - min(after) if len(after) > 1 else 0.0
     off = levels.after - target_lufs
-    told = []
+    parts = []
     if apart > 1.0:
-        told.append(f"uneven: sections are {apart:.1f} LU apart")
+        parts.append(f"uneven: sections are {apart:.1f} LU apart")
     elif len(after) > 1:
-        told.append(f"even: sections within {max(apart, 0.1):.1f} LU")
+        parts.append(f"even: sections within {max(apart, 0.1):.1f} LU")
     if abs(off) > 1.0:
-        told.append(f"{abs(off):.1f} LU too {'loud' if off > 0 else 'quiet'}")
+        parts.append(f"{abs(off):.1f} LU too {'loud' if off > 0 else 'quiet'}")
     else:
-        told.append(f"{abs(off):.1f} LU off its target" if abs(off) > 0.1 else "on its target")
+        parts.append(f"{abs(off):.1f} LU off its target" if abs(off) > 0.1 else "on its target")
     if words_over:
         ceiling = f"{ceiling_dbtp:.1f}".replace("-", "−")
         what = "1 word" if words_over == 1 else f"{words_over} words"
-        told.append(f"{what} over {ceiling} dBTP before limiting")
+        parts.append(f"{what} over {ceiling} dBTP before limiting")
     if levels.most_limiting_db > 6.0:
-        told.append(
+        parts.append(
             f"the limiter works by up to {levels.most_limiting_db:.0f} dB, which is heard: "
             "aim lower, or use the compressor"
         )
-    sentence = "; ".join(told)
+    sentence = "; ".join(parts)
     return sentence[0].upper() + sentence[1:] + "."
 
 

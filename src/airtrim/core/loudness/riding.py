@@ -120,14 +120,14 @@ def ride(
     now = phrase_loudness(energy, spoken)
     starts = np.array([start for start, _ in spoken])
     section = np.searchsorted(np.asarray(sections), starts, side="right")
-    heard = now > -70.0
+    sounding = now > -70.0
     wanted = now.copy()
     for number in np.unique(section):
-        of = (section == number) & heard
+        of = (section == number) & sounding
         if of.any():
             middle = float(np.median(now[of]))
             wanted[of] = now[of] + riding.share * (middle - now[of])
-    goal = np.clip(np.where(heard, wanted - now, 0.0), -riding.most_db, riding.most_db)
+    goal = np.clip(np.where(sounding, wanted - now, 0.0), -riding.most_db, riding.most_db)
     asked = goal.copy()
     steps = len(energy) // _STEP_CELLS + 2
     track = np.zeros(steps)
@@ -135,7 +135,7 @@ def ride(
         track = _limited(_asked(asked, spoken, steps), riding.rate_db_s)
         got = phrase_loudness(_with(energy, track), spoken) - now
         asked = np.clip(asked + 0.8 * (goal - got), -riding.most_db, riding.most_db)
-        asked = np.where(heard, asked, 0.0)
+        asked = np.where(sounding, asked, 0.0)
     track = _limited(_asked(asked, spoken, steps), riding.rate_db_s)
     return _as_points(track)
 

@@ -28,7 +28,7 @@ from airtrim.core.media.peaks import PeakWriter
 from airtrim.errors import BadInput, Damaged, TooLarge
 
 SHORTEST_S = 0.2
-_HEARD = 1e-4
+_SOUNDING = 1e-4
 
 Progress = Callable[[float], None]
 """Called with a fraction 0–1; may raise Cancelled."""
@@ -204,12 +204,12 @@ def _store(
             f"“{name}” is only {frames / FRAME_RATE:.2f} s long; a recording needs 0.2 s or more."
         )
     pyramid.write(peaks)
-    heard = loudest >= _HEARD
+    sounding = loudest >= _SOUNDING
     notice = None
-    if not heard.any():
+    if not sounding.any():
         notice = f"“{name}” is silent from end to end."
-    elif not heard.all():
-        side = "left" if heard[0] else "right"
+    elif not sounding.all():
+        side = "left" if sounding[0] else "right"
         notice = (
             f"Only the {side} channel of “{name}” has sound; the other is silent. In a mono "
             "episode it comes out 6 dB quieter, which evening out makes good."

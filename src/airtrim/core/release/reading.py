@@ -87,12 +87,12 @@ def _cue(start: float, end: float, text: str) -> Cue:
     """A cue of marked-up text: tags go, and who speaks is told by them, or by a name before it."""
     voice = _VOICE.search(text)
     speaker = _plain(html.unescape(voice[1])) if voice else ""
-    told = _plain(html.unescape(_TAG.sub("", text)))
-    told = _DASH.sub("", told, count=1) if _DASH.match(told) else told
-    named = None if speaker else _NAMED.match(told)
+    words = _plain(html.unescape(_TAG.sub("", text)))
+    words = _DASH.sub("", words, count=1) if _DASH.match(words) else words
+    named = None if speaker else _NAMED.match(words)
     if named:
-        speaker, told = named[1], told[named.end() :]
-    return Cue(round(start * FRAME_RATE), round(end * FRAME_RATE), told, speaker[:_LONGEST_NAME])
+        speaker, words = named[1], words[named.end() :]
+    return Cue(round(start * FRAME_RATE), round(end * FRAME_RATE), words, speaker[:_LONGEST_NAME])
 
 
 def _from_json(text: str, name: str) -> Iterator[Cue]:

@@ -67,8 +67,8 @@ def written(cues: Sequence[Cue], form: TranscriptFormat) -> str:
         start, end = _clock(cue.start), _clock(cue.end)
         if form == "srt":
             # SRT has no way to write an arrow that is no timing.
-            told = _wrapped(_told(cue, several)).replace("-->", "→")
-            out += [str(number), f"{start} --> {end}".replace(".", ","), told, ""]
+            line = _wrapped(_cue_text(cue, several)).replace("-->", "→")
+            out += [str(number), f"{start} --> {end}".replace(".", ","), line, ""]
         else:
             voice = f"<v {_escaped(_line(cue.speaker))}>" if several and cue.speaker else ""
             out += [f"{start} --> {end}", f"{voice}{_escaped(_wrapped(_line(cue.text)))}", ""]
@@ -85,9 +85,9 @@ def _line(text: str) -> str:
     return " ".join(text.split())
 
 
-def _told(cue: Cue, several: bool) -> str:
-    told = f"{cue.speaker}: {cue.text}" if several and cue.speaker else cue.text
-    return _line(told)
+def _cue_text(cue: Cue, several: bool) -> str:
+    line = f"{cue.speaker}: {cue.text}" if several and cue.speaker else cue.text
+    return _line(line)
 
 
 def _json(cues: Sequence[Cue]) -> str:
@@ -111,7 +111,7 @@ def _plain_text(cues: Sequence[Cue], several: bool) -> str:
         if goes_on and cue.start - before.end <= 2 * FRAME_RATE:  # type: ignore[union-attr]
             paragraphs[-1] += f" {cue.text}"
         elif several and not goes_on and cue.speaker:
-            paragraphs.append(_told(cue, several))
+            paragraphs.append(_cue_text(cue, several))
         else:
             paragraphs.append(cue.text)
     return "\n\n".join(paragraphs) + ("\n" if paragraphs else "")

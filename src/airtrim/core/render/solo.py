@@ -40,7 +40,7 @@ _MOST_SPEECH = 45 * FRAME_RATE
 _MOST_PAUSE = 30 * FRAME_RATE
 _BESIDE_WORDS = round(0.12 * FRAME_RATE)
 _SHORTEST_PAUSE = FRAME_RATE // 2
-_TOLD_EVERY = FRAME_RATE // 50
+_REPORT_EVERY = FRAME_RATE // 50
 
 
 def spoken_spans(timeline: Timeline, words: TakeWords, track_id: str) -> list[tuple[int, int]]:
@@ -171,25 +171,25 @@ def duck(
         sounding = [(clip.at, clip.end) for clip in track.clips]
         points = bed_points(energy, speech, spoken, sounding, bed)
         if points:
-            tracks.append(TrackPoints(track=track.id, points=_told(points)))
+            tracks.append(TrackPoints(track=track.id, points=_gain_points(points)))
     if not tracks:
         raise BadInput("Music or speech is too faint to be measured. Nothing was changed.")
     return RideGain(tracks=tuple(tracks), name="Held the music under the talk")
 
 
-def _told(points: Points) -> tuple[GainPoint, ...]:
+def _gain_points(points: Points) -> tuple[GainPoint, ...]:
     return tuple(GainPoint(at=at, db=min(24.0, max(-72.0, db))) for at, db in points)
 
 
 def _added(envelope: Envelope, points: Points) -> tuple[GainPoint, ...]:
     """Points on top of an envelope: both have straight lines, so their sum has them too."""
     if not envelope:
-        return _told(points)
+        return _gain_points(points)
     at, db = drawn(envelope)
     new_at, new_db = (np.array(values, np.float64) for values in zip(*points, strict=True))
     where = np.unique(np.concatenate([np.round(at), new_at]))
     total = np.interp(where, at, db) + np.interp(where, new_at, new_db)
-    return _told([(int(a), round(float(b), 2)) for a, b in zip(where, total, strict=True)])
+    return _gain_points([(int(a), round(float(b), 2)) for a, b in zip(where, total, strict=True)])
 
 
 def loudness_of(timeline: Timeline, takes: Takes, start: int, frames: int) -> float | None:
@@ -241,11 +241,11 @@ def reduction_history(
     only = Treatment(Chain(compressor=chain.compressor), 1)
     lead = start - only.begin(start)
     sound = into.read(start - lead, lead + frames)
-    told = np.zeros(len(sound), np.float32)
+    reduction_db = np.zeros(len(sound), np.float32)
     peaks = np.abs(sound[:, 0]).copy()
-    only.process(sound, told)
-    count = frames // _TOLD_EVERY
-    level = peaks[lead:][: count * _TOLD_EVERY].reshape(count, _TOLD_EVERY).max(axis=1)
-    taken = told[lead:][: count * _TOLD_EVERY].reshape(count, _TOLD_EVERY).min(axis=1)
+    only.process(sound, reduction_db)
+    count = frames // _REPORT_EVERY
+    level = peaks[lead:][: count * _REPORT_EVERY].reshape(count, _REPORT_EVERY).max(axis=1)
+    taken = reduction_db[lead:][: count * _REPORT_EVERY].reshape(count, _REPORT_EVERY).min(axis=1)
     dbfs = 20.0 * np.log10(np.maximum(level, 1e-5))
     return [(round(float(a), 1), round(float(b), 2)) for a, b in zip(dbfs, taken, strict=True)]

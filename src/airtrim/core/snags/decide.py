@@ -197,12 +197,12 @@ def _pauses(
 ) -> list[tuple[int, int]]:
     """Stretches in which nobody would speak any more, and nothing else sounds."""
     leaving = merged(leaving)
-    said = [(w.start, w.end) for w in talk.words if not _within((w.start + w.end) // 2, leaving)]
-    if not said:
+    kept = [(w.start, w.end) for w in talk.words if not _within((w.start + w.end) // 2, leaving)]
+    if not kept:
         return []
     out = []
     reached = 0
-    for start, end in merged([*said, *talk.besides, *stay]):
+    for start, end in merged([*kept, *talk.besides, *stay]):
         if start > reached:
             out.append((reached, start))
         reached = max(reached, end)

@@ -58,7 +58,7 @@ def _compress(
     reduction, others = state[0], state[3]
     place, into = int(state[1]), int(state[2])
     lowest = 10.0 ** ((threshold - knee / 2.0) / 20.0)
-    told = len(gains) == len(sound)
+    reports = len(gains) == len(sound)
     base = 10.0 ** (make_up / 20.0)
     per_db = np.log(10.0) / 20.0
     per_factor = 1.0 / per_db
@@ -95,7 +95,7 @@ def _compress(
             gain = base * np.exp(reduction * per_db)
         for c in range(sound.shape[1]):
             sound[i, c] *= gain
-        if told:
+        if reports:
             gains[i] = reduction
     parts[place] = newest
     state[0], state[1], state[2], state[3] = reduction, place, into, others
@@ -117,8 +117,8 @@ class CompressorRun:
         slowest = max(self._settings.release_ms, self._settings.attack_ms)
         return int(12.0 * slowest / 1000.0 * FRAME_RATE) + HOLD_FRAMES
 
-    def process(self, block: Sound, told: Sound | None = None) -> None:
-        """Compress ``(frames, channels)`` in place; ``told``, as long, gets the reduction in dB."""
+    def process(self, block: Sound, reduction_db: Sound | None = None) -> None:
+        """Compress ``(frames, channels)`` in place; ``reduction_db``, as long, is filled."""
         one = self._settings
         _compress(
             block,
@@ -130,5 +130,5 @@ class CompressorRun:
             one.make_up_db,
             self._parts,
             self._state,
-            self._nothing if told is None else told,
+            self._nothing if reduction_db is None else reduction_db,
         )

@@ -120,10 +120,10 @@ def guess(take: _Take) -> NDArray[np.float32]:
     for channel in range(take.channels):
         powers = np.concatenate([_power(_spectrum(p[:, channel].copy())) for p in parts])
         # Digital silence is no room.
-        heard = powers[powers.mean(axis=1) > 100 * LIMITS.silence]
+        sounding = powers[powers.mean(axis=1) > 100 * LIMITS.silence]
         # A tenth of all frames lies within the lowest third of the pauses; of noise that third lies
         # under 0.4 of its mean (exponential distribution).
-        out.append(np.percentile(heard, 10, axis=0) / 0.4 if len(heard) else np.zeros(BINS))
+        out.append(np.percentile(sounding, 10, axis=0) / 0.4 if len(sounding) else np.zeros(BINS))
     return np.stack(out).astype(np.float32) + np.float32(LIMITS.silence)
 
 
@@ -189,8 +189,8 @@ def _absence(snr: NDArray[np.float32]) -> NDArray[np.float32]:
     low, high = (round(hz * SIZE / FRAME_RATE) for hz in LIMITS.voice_hz)
     voice = np.log10(snr[:, low:high].mean(axis=1)) * 10.0
     half = LIMITS.around_frames // 2
-    heard = np.pad(np.clip((voice + 5.0) / 8.0, 0.0, 1.0), half, mode="edge")
-    whole = np.lib.stride_tricks.sliding_window_view(heard, LIMITS.around_frames).max(axis=1)
+    sounding = np.pad(np.clip((voice + 5.0) / 8.0, 0.0, 1.0), half, mode="edge")
+    whole = np.lib.stride_tricks.sliding_window_view(sounding, LIMITS.around_frames).max(axis=1)
     around = (0.2 + 0.8 * whole[:, None]).astype(np.float32)
     present = local * (np.float32(0.3) + np.float32(0.7) * local) * around
     absent = np.clip(np.float32(1.0) - present, LIMITS.least_absent, LIMITS.most_absent)

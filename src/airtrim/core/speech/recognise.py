@@ -141,11 +141,11 @@ def _pieces(
                 if not text or start >= frames:
                     continue
                 last_end = end = max(end, start + FRAME_RATE // 100)
-                heard = Word(text, start, end, word_kind(text), float(word.probability))
+                recognised = Word(text, start, end, word_kind(text), float(word.probability))
                 if found and goes_on(found[-1], word.word):
-                    found[-1] = joined(found[-1], heard)
+                    found[-1] = joined(found[-1], recognised)
                 else:
-                    found.append(heard)
+                    found.append(recognised)
             progress(min(1.0, (at + segment.end * FRAME_RATE) / frames))
         yield found, piece, at
         at += length

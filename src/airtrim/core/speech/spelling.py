@@ -87,15 +87,15 @@ _SOUNDS = (
 def spoken(text: str) -> list[str]:
     """The words that ``text`` is said as, in small letters with apostrophes: "11,000" gives eleven,
     thousand. Nothing where there is nothing to say."""
-    said = text.replace("’", "'").lower()
+    spoken_text = text.replace("’", "'").lower()
     for sign, word in _MONEY.items():
-        if sign in said:
-            said = f"{said.replace(sign, '')} {word}"
-    said = re.sub(r"(\d)[:–-](\d)", r"\1 \2", said)
-    said = _NUMBER.sub(lambda found: f" {_number(found[1], found[2])} ", said)
+        if sign in spoken_text:
+            spoken_text = f"{spoken_text.replace(sign, '')} {word}"
+    spoken_text = re.sub(r"(\d)[:–-](\d)", r"\1 \2", spoken_text)
+    spoken_text = _NUMBER.sub(lambda found: f" {_number(found[1], found[2])} ", spoken_text)
     for sign, word in _UNITS.items():
-        said = said.replace(sign, f" {word} ")
-    words = re.findall(r"[^\W\d_]+(?:'[^\W\d_]+)*", said)
+        spoken_text = spoken_text.replace(sign, f" {word} ")
+    words = re.findall(r"[^\W\d_]+(?:'[^\W\d_]+)*", spoken_text)
     return [word for word in words if word]
 
 
@@ -108,10 +108,10 @@ def _number(digits: str, ending: str | None) -> str:
         return str(num2words(int(plain), to="ordinal"))
     year = "," not in digits and "." not in plain and len(plain) == 4 and 1100 <= int(plain) < 2100
     value = float(plain) if "." in plain else int(plain)
-    said = num2words(value, to="year" if year else "cardinal")
+    name = num2words(value, to="year" if year else "cardinal")
     if ending != "s":
-        return str(said)
-    return f"{said[:-1]}ies" if said.endswith("y") else f"{said}s"
+        return str(name)
+    return f"{name[:-1]}ies" if name.endswith("y") else f"{name}s"
 
 
 def sounds(word: str) -> str:

@@ -39,14 +39,14 @@ def held(before: Timeline, after: Timeline) -> Timeline:
 
 def brought_within(timeline: Timeline) -> Timeline:
     """A document of before the bounds were held, its gains clamped; ``notices`` tell which."""
-    told = tuple(
+    texts = tuple(
         f"A gain of {point.db:+.1f} dB on “{track.name}” at {_clock(point.at)} is more than there "
         f"may be, and is held at +{MOST_GAIN_DB:.0f} dB."
         for track in timeline.tracks
         for point in track.envelope
         if point.db > MOST_GAIN_DB
     )
-    return replace(clamped(timeline), notices=(*timeline.notices, *told)) if told else timeline
+    return replace(clamped(timeline), notices=(*timeline.notices, *texts)) if texts else timeline
 
 
 def clamped(timeline: Timeline) -> Timeline:

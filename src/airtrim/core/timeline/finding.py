@@ -60,12 +60,12 @@ def find(words: Sequence[PlacedWord], text: str) -> list[Hit]:
     hits: list[Hit] = []
     for track in dict.fromkeys(word.track for word in words):
         own = [word for word in words if word.track == track]
-        said = [plain(word.text) for word in own]
+        texts = [plain(word.text) for word in own]
         last = 0
         for i in range(len(own) - len(wanted) + 1):
-            if i < last or said[i : i + len(wanted) - 1] != wanted[:-1]:
+            if i < last or texts[i : i + len(wanted) - 1] != wanted[:-1]:
                 continue
-            end = said[i + len(wanted) - 1]
+            end = texts[i + len(wanted) - 1]
             if end != wanted[-1] and (whole or not end.startswith(wanted[-1])):
                 continue
             last = i + len(wanted)

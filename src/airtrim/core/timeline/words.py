@@ -175,8 +175,8 @@ def air_between(
     for a, b in [*sorted(busy), (high, high)]:
         if spoken and a - cursor > limit and start <= cursor < end:
             index = bisect.bisect_right(ends, cursor, key=lambda word: word.end)
-            said = ends[index - 1] if index else spoken[0]
-            out.append(Air(said.track, cursor, a))
+            ended = ends[index - 1] if index else spoken[0]
+            out.append(Air(ended.track, cursor, a))
         cursor = max(cursor, b)
     return out
 

@@ -14,7 +14,7 @@ const SHORT = 5 * RATE;
 
 /** The room tone of a recording: found or chosen, to be heard, or chosen anew. */
 function RoomTone({ episode, take }: { episode: Episode; take: Episode["takes"][number] }) {
-  const { data: tone } = useRoomTone(episode.id, episode.revision, take.id, take.heard);
+  const { data: tone } = useRoomTone(episode.id, episode.revision, take.id, take.transcribed);
   const edit = useEdit(episode.id);
   if (!tone || take.music || (!tone.frames && take.frames < SHORT)) return null;
   const leave = () => edit.mutate({ kind: "find_room_tone", take: take.id });
@@ -134,7 +134,7 @@ export function Recordings({ episode }: { episode: Episode }) {
           )}
           <RoomTone episode={episode} take={take} />
           {!take.music && <Transcript take={take} />}
-          {!take.heard && (
+          {!take.transcribed && (
             <Text fontSize="12px" color="quiet">
               Its words are not written down yet.
             </Text>

@@ -81,8 +81,8 @@ def _encoder_gain(channels: int, kbits: int) -> float:
     _encode(iter([tone]), file, channels, kbits, 1.0)
     file.seek(0)
     with av.open(file, mode="r") as container:
-        heard = np.concatenate([f.to_ndarray()[0] for f in container.decode(audio=0)])
-    middle = heard[len(heard) // 4 : len(heard) * 3 // 4]
+        decoded = np.concatenate([f.to_ndarray()[0] for f in container.decode(audio=0)])
+    middle = decoded[len(decoded) // 4 : len(decoded) * 3 // 4]
     return float(np.sqrt(np.mean(np.square(middle, dtype=np.float64))) / (0.25 / np.sqrt(2.0)))
 
 

@@ -37,13 +37,13 @@ class SetSections(EditBase):
             raise BadInput("A section cannot start after the end of the episode.")
         at_same = {s.at: s for s in timeline.sections}
         by_id = {s.id: s for s in timeline.sections}
-        told = {s.id for s in starts if s.id}
+        given = {s.id for s in starts if s.id}
         out: list[Section] = []
         next_id = timeline.next_id
         for number, new in enumerate(starts):
             name = new.name or f"Section {number + 1}"
             old = by_id.get(new.id or "")
-            if old is None and (same := at_same.get(new.at)) and same.id not in told:
+            if old is None and (same := at_same.get(new.at)) and same.id not in given:
                 old = same
             if old and all(s.id != old.id for s in out):
                 out.append(replace(old, at=new.at, name=name))

@@ -40,7 +40,7 @@ export function Snags({ context }: { context: Context }) {
     <Box data-testid="snags">
       <Text fontSize="13px" role="status">
         {open.length === 0 ? (
-          data.heard ? (
+          data.complete ? (
             "No snag is left."
           ) : (
             "The words are still being written down; snags come with them."
@@ -49,7 +49,7 @@ export function Snags({ context }: { context: Context }) {
           <>
             <b>{open.length === 1 ? "1 snag" : `${open.length} snags`}</b>
             {saves > 0 && ` · ${seconds(saves)} to save`}
-            {!data.heard && " so far; words are still on their way"}
+            {!data.complete && " so far; words are still on their way"}
           </>
         )}
       </Text>
