@@ -38,10 +38,12 @@ def test_the_wheel_holds_all_that_is_needed(wheel: Path) -> None:
 
 
 def test_it_installs_and_starts_the_demo_without_node(wheel: Path, tmp_path: Path) -> None:
-    subprocess.run([sys.executable, "-m", "venv", str(tmp_path / "venv")], check=True)
+    venv = [sys.executable, "-m", "venv", "--without-pip", str(tmp_path / "venv")]
+    subprocess.run(venv, check=True)
     binaries = tmp_path / "venv" / "bin"
+    pip = [sys.executable, "-m", "pip", "--python", str(binaries / "python")]
     quiet = ["--quiet", "--disable-pip-version-check", "--no-compile"]
-    install = [str(binaries / "python"), "-m", "pip", "install", *quiet, str(wheel)]
+    install = [*pip, "install", *quiet, str(wheel)]
     subprocess.run(install, check=True, stderr=subprocess.DEVNULL, timeout=600)
     # Nothing of this machine but what every system has; whatever else was called would be missed.
     empty = tmp_path / "empty"
