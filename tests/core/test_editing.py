@@ -29,6 +29,13 @@ from airtrim.core.timeline.edits.fields import SpanToCut, Tone
 from airtrim.core.timeline.edits.gain import FadeSpan, GainPoint, GainSpan, SetEnvelope
 from airtrim.core.timeline.edits.loudness import EvenOut
 from airtrim.core.timeline.edits.markers import AddMarker, ChangeMarker
+from airtrim.core.timeline.edits.parts import (
+    BringBack,
+    DuplicatePart,
+    MovePart,
+    PutAside,
+    ThrowAway,
+)
 from airtrim.core.timeline.edits.placing import Place
 from airtrim.core.timeline.edits.restoring import MoveEdges, Restore, RestoreAll, SetSplice
 from airtrim.core.timeline.edits.room_tone import AddAir, Cover, SetAir, Silence, Uncover
@@ -88,7 +95,9 @@ def check(timeline: Timeline) -> None:
     assert starts == sorted(set(starts))
     assert starts[0] == 0
     assert all(at == 0 or at < timeline.frames for at in starts)
+    ids = [s.id for s in timeline.sections] + [one.section.id for one in timeline.aside]
     assert len({s.id for s in timeline.sections}) == len(starts)
+    assert len(set(ids) - {s.id for s in timeline.sections}) <= len(timeline.aside)
     marks = [c.at for c in timeline.cuts]
     assert marks == sorted(marks)
     assert all(at >= 0 for at in marks)  # beyond the end where a pause stood before what was cut
@@ -123,6 +132,8 @@ def random_edit(timeline: Timeline, rng: random.Random) -> Edit:
         for t in timeline.tracks
         if end > start
     )
+    part, other = (rng.choice(timeline.sections).id for _ in range(2))
+    loose = rng.choice(timeline.aside).section.id if timeline.aside else "none"
     starts = {0, *(rng.randint(0, max(0, total - 1)) for _ in range(3))}
     return rng.choice(
         [
@@ -182,6 +193,11 @@ def random_edit(timeline: Timeline, rng: random.Random) -> Edit:
             ),
             lambda: OrderTracks(tracks=tuple(t.id for t in reversed(timeline.tracks))),
             lambda: SetSections(sections=tuple(SectionStart(at=s) for s in sorted(starts))),
+            lambda: MovePart(section=part, before=rng.choice([other, None])),
+            lambda: DuplicatePart(section=part),
+            lambda: PutAside(section=part),
+            lambda: BringBack(section=loose, before=rng.choice([other, None])),
+            lambda: ThrowAway(section=loose),
         ]
     )()
 

@@ -98,6 +98,16 @@ class Piece:
     anchors: tuple[Envelope, ...] = ()
 
 
+@dataclass(frozen=True, slots=True)
+class Loose:
+    """A part that was put aside: its section, what stood in it, and the tracks that had sound in
+    it, empty, in case one is deleted before the part is brought back."""
+
+    section: Section
+    piece: Piece
+    tracks: tuple[Track, ...] = ()
+
+
 class Span(NamedTuple):
     """``frames`` of ``take`` from frame ``start``."""
 
@@ -296,7 +306,8 @@ class SnagRules:
 
 @dataclass(frozen=True, slots=True)
 class Timeline:
-    """The whole document. ``lengths`` are the frames of every take that was ever placed in it;
+    """The whole document. ``aside`` are parts that were put aside; ``wanted_frames`` how long the
+    episode shall become; ``lengths`` are the frames of every take that was ever placed in it;
     ``corrections`` maps ``"take:word number"`` to the corrected text, an empty one where a word was
     joined to the one before it; ``speakers`` who speaks in a take, where it is not who its track is
     named after; ``room_tones`` holds the room tone of takes where it was chosen by hand; ``script``
@@ -306,6 +317,8 @@ class Timeline:
 
     tracks: tuple[Track, ...] = ()
     sections: tuple[Section, ...] = (Section("s0", 0, "Whole episode"),)
+    aside: tuple[Loose, ...] = ()
+    wanted_frames: int | None = None
     cuts: Cuts = field(default_factory=Cuts)
     markers: tuple[Marker, ...] = ()
     lengths: dict[str, int] = field(default_factory=dict)
