@@ -46,6 +46,15 @@ def test_other_sites_and_broken_headers_are_turned_away(host: Host, headers) -> 
     assert "default-src 'self'" in answer.headers["content-security-policy"]
 
 
+@pytest.mark.parametrize("host_header", ["127.0.0.1:8765", "localhost:8765", "[::1]:8765"])
+def test_its_own_pages_are_let_in(host: Host, host_header: str) -> None:
+    """Another port is another site; the same one, with its port, is none."""
+    own = {"Host": host_header, "Origin": f"http://{host_header}"}
+    assert host.client.get("/api/shows", headers=own).status_code == 200
+    other = {**own, "Origin": f"http://{host_header.replace('8765', '8766')}"}
+    assert host.client.get("/api/shows", headers=other).status_code == 403
+
+
 def test_nothing_can_be_played_from_another_site(host: Host) -> None:
     episode = host.filled()
     sound = f"/api/episodes/{episode}/audio?revision=1&start=0&frames=4800"

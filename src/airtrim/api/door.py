@@ -104,11 +104,11 @@ def known_by(
 
 def refusal(request: HTTPConnection, settings: Settings) -> str | None:
     """Why a request is not let in, whoever sends it: a foreign or broken Host, or another site."""
-    host = request.headers.get("host", "")
+    address = request.headers.get("host", "")
     try:
-        host = urlsplit(f"//{host}").hostname or ""
+        host = urlsplit(f"//{address}").hostname or ""
         origin = request.headers.get("origin")
-        foreign = origin is not None and urlsplit(origin).netloc != host
+        foreign = origin is not None and urlsplit(origin).netloc != address
     except ValueError:
         return "This request does not say rightly where it is sent."
     if not settings.token and host not in _LOOPBACK | {settings.host}:
