@@ -27,6 +27,8 @@ from airtrim.core.timeline.edits.tracks import RemoveTrack
 from airtrim.core.timeline.envelope import value_at
 from airtrim.core.timeline.model import CROSSFADE_FRAMES, Timeline
 from airtrim.core.timeline.parts import span_of
+from airtrim.core.timeline.rundown import lying_aside, running_order
+from airtrim.core.timeline.words import Word
 from airtrim.errors import BadInput
 from tests.core.test_editing import SECOND, check, four_tracks, random_edit, sources
 
@@ -212,3 +214,46 @@ def test_in_any_order_every_part_sounds_as_it_did(seed: int) -> None:
         timeline = after
     again = TypeAdapter(Timeline).validate_json(TypeAdapter(Timeline).dump_json(timeline))
     assert again == timeline
+
+
+def word(text: str, at_s: float, kind: str = "word") -> Word:
+    return Word(text, round(at_s * SECOND), round((at_s + 0.3) * SECOND), kind, 0.9)  # type: ignore[arg-type]
+
+
+def test_the_running_order_tells_how_a_part_begins_and_ends_and_who_speaks() -> None:
+    """As a producer writes it: in-words, out-words, who, length, runs to (common practice)."""
+    timeline = four_tracks()
+    spoken = ["one", "two", "three", "um", "four", "five", "six", "seven"]
+    words = {
+        "a": tuple(
+            word(text, 1 + i / 2, "filler" if text == "um" else "word")
+            for i, text in enumerate(spoken)
+        ),
+        "g": (word("guest", 3.0), word("speaks", 3.5), word("longer", 4.0)),  # from second 7 on
+        "b": (),
+        "m": (word("la", 2.0),),
+    }
+    rows = running_order(timeline, words)
+    assert [(row.at, row.frames) for row in rows] == [
+        (0, 6 * SECOND),
+        (6 * SECOND, 9 * SECOND),
+        (15 * SECOND, 10 * SECOND),
+        (25 * SECOND, 6 * SECOND),
+    ]
+    assert sum(row.frames for row in rows) == timeline.frames
+    first, second, third, _ = rows
+    assert first.in_words == "one two three four five"
+    assert first.out_words == "three four five six seven"
+    assert (first.who, first.music) == (("Host",), ("Music",))
+    assert (second.in_words, second.out_words) == ("guest speaks longer", "guest speaks longer")
+    assert second.who == ("Guest",)
+    assert (third.in_words, third.who) == ("", ())
+    aside = apply(timeline, PutAside(section=second.id))
+    assert len(running_order(aside, words)) == 3
+    (waiting,) = lying_aside(aside, words)
+    assert (waiting.at, waiting.frames) == (None, second.frames)
+    assert (waiting.in_words, waiting.who, waiting.music) == (
+        second.in_words,
+        second.who,
+        second.music,
+    )

@@ -50,6 +50,7 @@ VIEWS = {
     "record": "/episodes/1/record",
     "edit": "/episodes/1/edit",
     "sound": "/episodes/1/sound",
+    "rundown": "/episodes/1/rundown",
     "loudness": "/episodes/1/loudness",
     "release": "/episodes/1/release",
 }

@@ -26,6 +26,7 @@ export const GROUPS = [
   "Look",
   "Record",
   "Sound",
+  "Rundown",
 ] as const;
 
 export interface Action {

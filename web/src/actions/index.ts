@@ -10,6 +10,7 @@ import { LOOK } from "./look";
 import { MARK } from "./mark";
 import { PLAY } from "./play";
 import { RECORD } from "./record";
+import { RUNDOWN } from "./rundown";
 import { SELECT } from "./select";
 import { SNAGS } from "./snags";
 import { SOUND } from "./sound";
@@ -25,4 +26,5 @@ export const ACTIONS: readonly Action[] = [
   ...LOOK,
   ...RECORD,
   ...SOUND,
+  ...RUNDOWN,
 ];

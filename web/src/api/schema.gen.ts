@@ -1295,6 +1295,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/episodes/{episode_id}/rundown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rundown
+         * @description The parts in order, and those that were put aside.
+         */
+        get: operations["rundown_api_episodes__episode_id__rundown_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/episodes/{episode_id}/measure": {
         parameters: {
             query?: never;
@@ -1810,6 +1830,26 @@ export interface components {
              * @default -4
              */
             alone_lu?: number;
+        };
+        /**
+         * BringBack
+         * @description Put a part that lay aside before another, or at the end where ``before`` is None.
+         */
+        BringBack: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bring_back";
+            /** Section */
+            section: string;
+            /** Before */
+            before?: string | null;
+            /**
+             * Crossfade Frames
+             * @default 480
+             */
+            crossfade_frames?: number;
         };
         /**
          * Chain
@@ -2521,6 +2561,24 @@ export interface components {
             meant: string;
         };
         /**
+         * DuplicatePart
+         * @description Put a part once more right after itself.
+         */
+        DuplicatePart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "duplicate_part";
+            /** Section */
+            section: string;
+            /**
+             * Crossfade Frames
+             * @default 480
+             */
+            crossfade_frames?: number;
+        };
+        /**
          * EditRequest
          * @description An edit made on ``revision``. ``snap`` moves the edges of a cut to the quietest moment
          *     within 30 ms.
@@ -2534,7 +2592,7 @@ export interface components {
              */
             shown?: components["schemas"]["Stretch"][];
             /** Edit */
-            edit: components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["RideGain"] | components["schemas"]["FadeSpan"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetChain"] | components["schemas"]["Place"] | components["schemas"]["Record"] | components["schemas"]["ChooseTake"] | components["schemas"]["SetTags"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["SetSections"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["NameSpeaker"] | components["schemas"]["RenameSpeaker"];
+            edit: components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["RideGain"] | components["schemas"]["FadeSpan"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["MovePart"] | components["schemas"]["DuplicatePart"] | components["schemas"]["PutAside"] | components["schemas"]["BringBack"] | components["schemas"]["ThrowAway"] | components["schemas"]["SetWantedLength"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetChain"] | components["schemas"]["Place"] | components["schemas"]["Record"] | components["schemas"]["ChooseTake"] | components["schemas"]["SetTags"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["SetSections"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["NameSpeaker"] | components["schemas"]["RenameSpeaker"];
             /**
              * Snap
              * @default true
@@ -3287,6 +3345,26 @@ export interface components {
             right?: number;
         };
         /**
+         * MovePart
+         * @description Put a part, on all tracks, before another, or at the end where ``before`` is None.
+         */
+        MovePart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move_part";
+            /** Section */
+            section: string;
+            /** Before */
+            before?: string | null;
+            /**
+             * Crossfade Frames
+             * @default 480
+             */
+            crossfade_frames?: number;
+        };
+        /**
          * NameSpeaker
          * @description Tell who says some words; an empty name: who their track is named after.
          */
@@ -3581,6 +3659,24 @@ export interface components {
             "round" | "straight" | "soft"
         ];
         /**
+         * PutAside
+         * @description Take a part out of the episode and keep it beside it, whole.
+         */
+        PutAside: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put_aside";
+            /** Section */
+            section: string;
+            /**
+             * Crossfade Frames
+             * @default 480
+             */
+            crossfade_frames?: number;
+        };
+        /**
          * Readiness
          * @description What the work needs: the ``database`` answers, the ``folder`` can be written to, there is
          *     ``room`` on the disk, the ``worker`` runs.
@@ -3851,6 +3947,45 @@ export interface components {
             chosen: boolean;
         };
         /**
+         * RowView
+         * @description A part: where it begins (None of one that was put aside) and how long it is, in frames; its
+         *     first and last words; who speaks, most first; and the music that sounds in it.
+         */
+        RowView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** At */
+            at: number | null;
+            /** Frames */
+            frames: number;
+            /** In Words */
+            in_words: string;
+            /** Out Words */
+            out_words: string;
+            /** Who */
+            who: string[];
+            /** Music */
+            music: string[];
+        };
+        /**
+         * RundownView
+         * @description The parts of an episode in order, those that lie aside, and how long it is and shall be.
+         */
+        RundownView: {
+            /** Revision */
+            revision: number;
+            /** Rows */
+            rows: components["schemas"]["RowView"][];
+            /** Aside */
+            aside: components["schemas"]["RowView"][];
+            /** Frames */
+            frames: number;
+            /** Wanted Frames */
+            wanted_frames: number | null;
+        };
+        /**
          * ScriptView
          * @description The script, or the notes, of an episode.
          */
@@ -4098,6 +4233,19 @@ export interface components {
             muted?: boolean | null;
             /** Soloed */
             soloed?: boolean | null;
+        };
+        /**
+         * SetWantedLength
+         * @description How long the episode shall become; None: as long as it gets.
+         */
+        SetWantedLength: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_wanted_length";
+            /** Frames */
+            frames?: number | null;
         };
         /**
          * SetupView
@@ -4502,6 +4650,19 @@ export interface components {
             damaged: boolean;
             /** Reworded */
             reworded: boolean;
+        };
+        /**
+         * ThrowAway
+         * @description Let go of a part that lay aside.
+         */
+        ThrowAway: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "throw_away";
+            /** Section */
+            section: string;
         };
         /**
          * Tidy
@@ -6931,6 +7092,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Recording"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    rundown_api_episodes__episode_id__rundown_get: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RundownView"];
                 };
             };
             /** @description Validation Error */

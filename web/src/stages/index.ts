@@ -24,6 +24,7 @@ export const STAGES: readonly Stage[] = [
   later("record", "Record", () => import("./record/RecordStage").then((m) => m.RecordStage)),
   { path: "edit", name: "Edit", Shown: EditStage, page: true },
   later("sound", "Sound", () => import("./sound/SoundStage").then((m) => m.SoundStage)),
+  later("rundown", "Rundown", () => import("./rundown/RundownStage").then((m) => m.RundownStage)),
   later("loudness", "Loudness", () =>
     import("./loudness/LoudnessStage").then((m) => m.LoudnessStage),
   ),

@@ -1,0 +1,165 @@
+/** Rundown: the parts of the episode in their order, as a producer writes them down. */
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { useState } from "react";
+import type { Context } from "../../actions/action";
+import { useProvided } from "../../actions/provided";
+import { client, take } from "../../api/client";
+import { useEdit, useFindSections, useLevels, useSnags } from "../../api/queries";
+import { place, play } from "../../playback/player";
+import { playSeams } from "../../playback/seams";
+import { complain } from "../../theme/toaster";
+import { Panel } from "../Panel";
+import { Aside } from "./Aside";
+import { Chosen } from "./Chosen";
+import { Length } from "./Length";
+import { before, useRundown } from "./parts";
+import { Rows } from "./Rows";
+
+export function RundownStage({ context: { episode } }: { context: Context }) {
+  const { data } = useRundown(episode.id, episode.revision);
+  const { data: levels } = useLevels(episode.id, episode.revision);
+  const { data: snags } = useSnags(episode.id, episode.revision);
+  const edit = useEdit(episode.id);
+  const find = useFindSections(episode.id);
+  const [chosen, setChosen] = useState<string | null>(null);
+
+  const rows = data?.rows ?? [];
+  const index = rows.findIndex((row) => row.id === chosen);
+  const row = rows[index];
+  const current = levels?.revision === episode.revision && levels.measured;
+  const starts = episode.sections.map(({ id, at, name }) => ({ id, at, name }));
+  const setSections = (sections: typeof starts) => edit.mutate({ kind: "set_sections", sections });
+  const move = (section: string, to: string | null) =>
+    edit.mutate({ kind: "move_part", section, before: to });
+  const shift = (by: 1 | -1) => {
+    const to = index + by;
+    if (row && to >= 0 && to < rows.length) move(row.id, before(rows, index, to));
+  };
+  const choose = (by: 1 | -1) => {
+    const next = rows[Math.max(0, Math.min(rows.length - 1, index + by))];
+    if (!next) return;
+    setChosen(next.id);
+    place(next.at ?? 0);
+  };
+  const duplicate = () => row && edit.mutate({ kind: "duplicate_part", section: row.id });
+  const aside = () => {
+    if (!row || rows.length < 2) return;
+    edit.mutate({ kind: "put_aside", section: row.id });
+    setChosen((rows[index + 1] ?? rows[index - 1])?.id ?? null);
+  };
+  const seams = () =>
+    playSeams(
+      starts.slice(1).map(({ at }) => at),
+      episode.frames,
+    );
+
+  const measure = () =>
+    void take(
+      client.POST("/api/episodes/{episode_id}/measure", {
+        params: { path: { episode_id: episode.id } },
+        body: { revision: episode.revision },
+      }),
+    ).catch(complain);
+
+  useProvided({
+    "part-on": () => choose(1),
+    "part-back": () => choose(-1),
+    "part-play": () => row && play(row.at ?? 0, (row.at ?? 0) + row.frames),
+    "part-up": () => shift(-1),
+    "part-down": () => shift(1),
+    "part-double": duplicate,
+    "part-aside": aside,
+    seams,
+  });
+
+  if (episode.frames === 0) {
+    return (
+      <Flex flex="1" align="center" justify="center">
+        <Text color="quiet">
+          Add a recording on the Edit stage first; then its parts stand here in their order.
+        </Text>
+      </Flex>
+    );
+  }
+  return (
+    <Flex flex="1" minH="0">
+      <Box flex="1" minW="0" overflowY="auto" px="6" py="4">
+        <Flex align="center" gap="2" mb="2">
+          <Box flex="1">
+            <Text as="h1" fontFamily="heading" fontWeight="700" fontSize="20px">
+              Running order
+            </Text>
+            <Text fontSize="13px" color="quiet">
+              Drag a part by its grip to put it elsewhere: all tracks go along, and undo takes it
+              back.
+            </Text>
+          </Box>
+          {rows.length === 1 && (
+            <Button
+              size="sm"
+              colorPalette="pine"
+              title="By who speaks, from which recording, by music and noted places"
+              loading={find.isPending}
+              onClick={() => find.mutate(undefined)}
+            >
+              Find the parts
+            </Button>
+          )}
+          <Button
+            size="sm"
+            variant="outline"
+            title="The last three seconds of each part and the first of the next (J)"
+            disabled={rows.length < 2}
+            onClick={seams}
+          >
+            Hear the seams
+          </Button>
+        </Flex>
+        <Rows
+          episode={episode}
+          rows={rows}
+          levels={current ? levels : undefined}
+          chosen={chosen}
+          onChoose={setChosen}
+          onMove={move}
+          onName={(id, name) => setSections(starts.map((s) => (s.id === id ? { ...s, name } : s)))}
+        />
+        {!current && (
+          <Button size="xs" variant="ghost" color="quiet" mt="2" onClick={measure}>
+            Measure how loud each part is
+          </Button>
+        )}
+        <Aside
+          rows={data?.aside ?? []}
+          before={row?.name ?? null}
+          onBack={(section) => {
+            edit.mutate({ kind: "bring_back", section, before: row?.id ?? null });
+            setChosen(section);
+          }}
+          onDelete={(section) => edit.mutate({ kind: "throw_away", section })}
+        />
+      </Box>
+      <Panel>
+        <Length
+          frames={episode.frames}
+          wanted={data?.wanted_frames ?? null}
+          saves={snags?.snags
+            .filter((snag) => !snag.kept)
+            .reduce((sum, snag) => sum + snag.saves, 0)}
+          onEdit={edit.mutate}
+        />
+        <Chosen
+          row={row}
+          first={index === 0}
+          last={index === rows.length - 1}
+          only={rows.length < 2}
+          onUp={() => shift(-1)}
+          onDown={() => shift(1)}
+          onDouble={duplicate}
+          onMerge={() => row && setSections(starts.filter((s) => s.id !== row.id))}
+          onAside={aside}
+        />
+      </Panel>
+    </Flex>
+  );
+}

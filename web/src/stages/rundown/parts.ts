@@ -1,0 +1,26 @@
+/** The parts of an episode as the running order has them, and what can be done with them. */
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { client, type Schemas, take } from "../../api/client";
+
+export type Row = Schemas["RowView"];
+
+export const useRundown = (id: number, revision: number) =>
+  useQuery({
+    queryKey: ["rundown", id, revision],
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      take(
+        client.GET("/api/episodes/{episode_id}/rundown", {
+          params: { path: { episode_id: id }, query: { revision } },
+        }),
+      ),
+  });
+
+/** Before which part one has to be put to come to stand at `place`; null is the end. */
+export function before(rows: readonly Row[], from: number, place: number): string | null {
+  const rest = rows.filter((_, i) => i !== from);
+  return rest[place]?.id ?? null;
+}
+
+/** What is said of where a part begins and ends. */
+export const quoted = (words: string) => (words ? `“${words}”` : "");
