@@ -141,6 +141,17 @@ def test_a_part_is_doubled_and_keeps_its_level() -> None:
     assert len(after.cuts) == len(before.cuts)
 
 
+def test_gain_points_beyond_the_end_do_not_come_before_those_of_what_follows() -> None:
+    """A seed of the random histories found this."""
+    before = four_tracks()
+    points = tuple(GainPoint(at=at * SECOND, db=db) for at, db in ((26, -3), (33, 1)))
+    before = apply(before, SetEnvelope(track=before.tracks[2].id, points=points))
+    assert before.frames < 33 * SECOND
+    after = apply(before, DuplicatePart(section=names(before)[-1]))
+    check(after)
+    assert sounding(after, names(after)[-1]) == sounding(before, names(before)[-1])
+
+
 @pytest.mark.parametrize(
     ("edit", "sentence"),
     [
@@ -166,6 +177,20 @@ def test_the_only_part_stays() -> None:
     timeline = apply(four_tracks(), SetSections(sections=(SectionStart(at=0),)))
     with pytest.raises(BadInput, match="only part"):
         apply(timeline, PutAside(section=timeline.sections[0].id))
+
+
+def test_of_nothing_nothing_is_doubled_and_what_lay_aside_comes_back_to_it() -> None:
+    aside = apply(four_tracks(), PutAside(section=names(four_tracks())[1]))
+    empty = aside
+    for track in aside.tracks:
+        empty = apply(empty, RemoveTrack(track=track.id))
+    assert empty.frames == 0
+    with pytest.raises(BadInput, match="no sound"):
+        apply(empty, DuplicatePart(section=empty.sections[0].id))
+    back = apply(empty, BringBack(section=aside.aside[0].section.id, before=None))
+    check(back)
+    assert names(back) == [aside.aside[0].section.id]
+    assert {track.name for track in back.tracks} == {"Host", "Guest", "Music"}
 
 
 def test_no_silence_at_the_end() -> None:

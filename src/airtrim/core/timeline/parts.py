@@ -55,6 +55,8 @@ def doubled(timeline: Timeline, section_id: str, crossfade: int) -> Timeline:
     if len(timeline.sections) >= MOST_PARTS:
         raise BadInput(f"An episode has {MOST_PARTS} parts at most. Nothing was changed.")
     piece = _piece(timeline, index, index)
+    if not piece.frames:
+        raise BadInput("There is no sound in that part. Nothing was changed.")
     piece = replace(piece, removed=piece.frames, cuts=Cuts(), markers=())
     section = replace(timeline.sections[index], id=f"s{timeline.next_id}")
     order: list[int | Loose] = [*range(len(timeline.sections))]
@@ -94,8 +96,9 @@ def brought_back(
         # A cut that was put back meanwhile brought a part of that name.
         loose = replace(loose, section=replace(loose.section, id=f"s{timeline.next_id}"))
         timeline = replace(timeline, next_id=timeline.next_id + 1)
-    order: list[int | Loose] = [*range(len(timeline.sections))]
-    order.insert(_place(timeline, range(len(order)), before), loose)
+    # Where there is no sound left, what came back is all there is.
+    order: list[int | Loose] = [*range(len(timeline.sections))] if timeline.frames else []
+    order.insert(_place(timeline, range(len(order)), before) if order else 0, loose)
     return _laid_out(timeline, order, crossfade)
 
 
@@ -201,10 +204,7 @@ def _piece(timeline: Timeline, first: int, last: int) -> Piece:
             for marker in timeline.markers
             if start <= marker.at < end or (ends and marker.at >= end)
         ),
-        envelopes=tuple(
-            track.envelope if first == 0 and ends else envelope.copied(track.envelope, start, end)
-            for track in timeline.tracks
-        ),
+        envelopes=tuple(envelope.copied(track.envelope, start, end) for track in timeline.tracks),
     )
 
 
@@ -241,8 +241,6 @@ def _envelope(track: str, placed: Sequence[tuple[Piece, int]]) -> Envelope:
         (dict(zip(piece.tracks, piece.envelopes, strict=True)).get(track, ()), piece.frames, at)
         for piece, at in placed
     ]
-    if len(own) == 1:
-        return own[0][0]
     points: list[Point] = []
     for inside, frames, at in own:
         points += envelope.moved(inside or (Point(0, 0.0), Point(frames, 0.0)), at)
