@@ -55,11 +55,6 @@ def edit(page: Page) -> None:
         page.wait_for_timeout(200)
     page.wait_for_timeout(1200)
     take(page, "edit-close")
-    for _ in range(5):
-        page.keyboard.press("-")
-        page.wait_for_timeout(200)
-    page.wait_for_timeout(800)
-    take(page, "edit-long-lines")
 
 
 def snags(page: Page) -> None:
@@ -139,13 +134,29 @@ def loudness_and_release(page: Page) -> None:
     button.click(timeout=60_000)
     page.get_by_text("Even: sections within").wait_for()
     take(page, "loudness")
-    page.get_by_label("Dark colours").click()
-    take(page, "loudness-dark")
-    page.get_by_label("Light colours").click()
     page.goto("/episodes/1/release")
     page.get_by_role("button", name="Export", exact=True).click()
     page.get_by_test_id("report").wait_for(timeout=120_000)
     take(page, "release")
+
+
+def rundown(page: Page) -> None:
+    """The running order against a wanted length; and with a part put aside."""
+    page.goto("/episodes/1/rundown")
+    page.get_by_role("button", name="Set a length").click()
+    page.get_by_label("Wanted length").fill("4:00")
+    page.keyboard.press("Enter")
+    page.get_by_text("Over by").wait_for()
+    page.locator("[data-rundown-row]").nth(2).click()
+    take(page, "rundown")
+    page.locator("[data-rundown-row]").nth(3).click()
+    page.keyboard.press("Delete")
+    page.get_by_test_id("aside").wait_for()
+    page.get_by_role("button", name="Measure how loud").click()
+    page.get_by_role("button", name="Measure how loud").wait_for(state="detached", timeout=120_000)
+    page.get_by_label("Dark colours").click()
+    take(page, "rundown-dark")
+    page.get_by_label("Light colours").click()
 
 
 SCRIPT = """Good morning from the quay at Hallin.
@@ -208,6 +219,7 @@ def main() -> None:
         two_tracks(page, server)
         sound(page)
         loudness_and_release(page)
+        rundown(page)
         recording(page, browser.new_page(viewport={"width": 1280, "height": 800}))
         browser.close()
         server.stop()

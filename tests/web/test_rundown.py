@@ -5,7 +5,9 @@ from playwright.sync_api import Page, expect
 
 from tests.serving import RATE, Server
 from tests.waiting import eventually
-from tests.web.test_tasks import edited
+from tests.web.test_tasks import Hand, edited, hand, told
+
+__all__ = ["hand"]
 
 
 def open_rundown(page: Page) -> None:
@@ -22,19 +24,20 @@ def names(server: Server) -> list[str]:
 
 
 def test_the_interview_goes_to_the_front_by_keys_and_back_by_its_grip(
-    page: Page, server: Server
+    page: Page, hand: Hand, server: Server
 ) -> None:
     open_rundown(page)
     before = server.episode(1)
     order = names(server)
     assert order[:3] == ["Intro music", "Opening", "Marit on the pier"]
     expect(rows(page).nth(2)).to_contain_text("“My father headed the run”")
-    rows(page).nth(2).click()
-    page.keyboard.press("Alt+ArrowUp")
+    hand.click(rows(page).nth(2))
+    hand.key("Alt+ArrowUp")
     now = edited(server, before["revision"])
     expect(rows(page).nth(1)).to_have_attribute("data-rundown-row", before["sections"][2]["id"])
-    page.keyboard.press("Alt+ArrowUp")
+    hand.key("Alt+ArrowUp")
     now = edited(server, now["revision"])
+    assert hand.actions == told("put the interview first")
     assert [s["name"] for s in now["sections"]] == [order[2], order[0], order[1], *order[3:]]
     assert now["frames"] == before["frames"]
     expect(rows(page).first).to_contain_text("“My father headed the run”")
@@ -48,6 +51,22 @@ def test_the_interview_goes_to_the_front_by_keys_and_back_by_its_grip(
     assert [s["name"] for s in back["sections"]] == order
     assert back["sections"] == before["sections"]
     assert [t["frames"] for t in back["tracks"]] == [t["frames"] for t in before["tracks"]]
+
+
+def test_a_part_is_put_aside_and_brought_back_where_it_was(
+    page: Page, hand: Hand, server: Server
+) -> None:
+    open_rundown(page)
+    before = server.episode(1)
+    hand.click(rows(page).nth(3))
+    hand.key("Delete")
+    without = edited(server, before["revision"])
+    # What came after it is chosen now, so that it comes back to its place.
+    hand.click(page.get_by_role("button", name="Bring back"))
+    back = edited(server, without["revision"])
+    assert back["sections"] == before["sections"]
+    assert back["frames"] == before["frames"]
+    assert hand.actions == told("put a part aside and bring it back")
 
 
 def test_a_part_is_put_aside_and_brought_back_elsewhere(page: Page, server: Server) -> None:
