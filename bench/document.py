@@ -11,15 +11,18 @@ from airtrim.core.timeline.edits.cutting import Cut, CutAlone, Move
 from airtrim.core.timeline.edits.fields import Tone
 from airtrim.core.timeline.edits.gain import FadeSpan, GainSpan
 from airtrim.core.timeline.edits.markers import AddMarker
+from airtrim.core.timeline.edits.parts import MovePart
 from airtrim.core.timeline.edits.placing import Place
 from airtrim.core.timeline.edits.restoring import MoveEdges, Restore, SetSplice
 from airtrim.core.timeline.edits.room_tone import AddAir, Cover, SetAir, Silence
+from airtrim.core.timeline.edits.sections import SectionStart, SetSections
 from airtrim.core.timeline.model import Timeline
 from airtrim.errors import BadInput
 from bench.measuring import Row
 
 RATE = 48_000
 SPLICES = 3_000
+PARTS = 40
 THREE_HOURS = 3 * 3600 * RATE
 
 
@@ -64,6 +67,23 @@ def some_edit(timeline: Timeline, rng: random.Random):
     )()
 
 
+def reordering(timeline: Timeline, moves: int) -> list[float]:
+    """Milliseconds of putting parts before others at random."""
+    rng = random.Random(3)
+    starts = [SectionStart(at=timeline.frames * number // PARTS) for number in range(PARTS)]
+    timeline = apply(timeline, SetSections(sections=tuple(starts)))
+    times: list[float] = []
+    while len(times) < moves:
+        part, other = (rng.choice(timeline.sections).id for _ in range(2))
+        began = time.perf_counter()
+        try:
+            timeline = apply(timeline, MovePart(section=part, before=other))
+        except BadInput:
+            continue
+        times.append((time.perf_counter() - began) * 1000)
+    return times
+
+
 def document(edits: int = 1000, splices: int = SPLICES) -> list[Row]:
     """``edits`` at random, timed; then back through all of them."""
     rng = random.Random(7)
@@ -86,6 +106,8 @@ def document(edits: int = 1000, splices: int = SPLICES) -> list[Row]:
     for edit, state in zip(made[:100], states[1:101], strict=True):
         again = apply(again, edit)
         same = same and again == state
+    reorder_ms = reordering(long_document(splices), edits // 5)
+    reorder_p95 = float(np.percentile(reorder_ms, 95))
     p95 = float(np.percentile(times, 95)) * 1000
     size = f"3 h, 4 tracks, {splices:,} splices"
     return [
@@ -96,6 +118,14 @@ def document(edits: int = 1000, splices: int = SPLICES) -> list[Row]:
             f"median {np.median(times) * 1000:.1f} ms",
             "under 10 ms",
             p95 < 10,
+        ),
+        Row(
+            f"A part of {PARTS} put elsewhere, {size}: p95 of {len(reorder_ms)}",
+            f"{reorder_p95:.1f} ms",
+            "",
+            f"median {np.median(reorder_ms):.1f} ms",
+            "under 20 ms",
+            reorder_p95 < 20,
         ),
         Row("The same edits again: the same document", "equal", "", "", "equal", same),
     ]

@@ -186,12 +186,12 @@ def _piece(timeline: Timeline, first: int, last: int) -> Piece:
     start, end = span_of(timeline, first, last)
     ends = last == len(timeline.sections) - 1
     cuts = timeline.cuts
-    own = Cuts(
-        cut
-        for cut in cuts[cuts.first_from(start) : cuts.first_after(end)]
-        if (start < cut.at < end)
-        or (cut.at == start and (cut.instead or first == 0))
-        or (cut.at == end and (ends or not cut.instead))
+    at_start = cuts[cuts.first_from(start) : cuts.first_after(start)]
+    at_end = cuts[max(cuts.first_after(start), cuts.first_from(end)) : cuts.first_after(end)]
+    own = joined_cuts(
+        [cut for cut in at_start if cut.instead or first == 0],
+        cuts[cuts.first_after(start) : cuts.first_from(end)],
+        [cut for cut in at_end if ends or not cut.instead],
     )
     return Piece(
         end - start,
