@@ -20,7 +20,7 @@ WITH_EXAMPLES = [
 
 
 def test_there_are_examples() -> None:
-    assert len(WITH_EXAMPLES) >= 8
+    assert len(WITH_EXAMPLES) >= 18
 
 
 @pytest.mark.parametrize("name", WITH_EXAMPLES)

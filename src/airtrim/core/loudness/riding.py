@@ -64,7 +64,11 @@ class Bed:
 
 
 def phrases(words: Spans) -> list[tuple[int, int]]:
-    """Words in order, joined to phrases: a pause of 0.35 s parts them (common practice)."""
+    """Words in order, joined to phrases: a pause of 0.35 s parts them (common practice).
+
+    >>> phrases([(0, 24_000), (30_000, 48_000), (96_000, 120_000)])
+    [(0, 48000), (96000, 120000)]
+    """
     return [
         (start, end)
         for start, end in joined(words, round(LIMITS.phrase_break_s * FRAME_RATE))
@@ -73,7 +77,11 @@ def phrases(words: Spans) -> list[tuple[int, int]]:
 
 
 def joined(spans: Spans, gap: int) -> list[tuple[int, int]]:
-    """Spans in order, with those less than ``gap`` frames apart made one."""
+    """Spans in order, with those less than ``gap`` frames apart made one.
+
+    >>> joined([(0, 10), (12, 20), (50, 60)], 5)
+    [(0, 20), (50, 60)]
+    """
     out: list[tuple[int, int]] = []
     for start, end in spans:
         if out and start - out[-1][1] < gap:
@@ -85,7 +93,12 @@ def joined(spans: Spans, gap: int) -> list[tuple[int, int]]:
 
 def phrase_loudness(energy: NDArray[np.float32], spoken: Spans) -> NDArray[np.float64]:
     """Loudness of each phrase in LUFS, without gates: what its own words have (K-weighting of
-    BS.1770-5); −120 where there is no sound."""
+    BS.1770-5); −120 where there is no sound.
+
+    >>> energy = np.full(1000, CELL_FRAMES * 0.01, np.float32)
+    >>> phrase_loudness(energy, [(0, 24_000), (24_000, 48_000)]).round(1).tolist()
+    [-20.7, -20.7]
+    """
     means = []
     for start, end in spoken:
         low = start // CELL_FRAMES
@@ -95,7 +108,11 @@ def phrase_loudness(energy: NDArray[np.float32], spoken: Spans) -> NDArray[np.fl
 
 
 def spread_lu(loudness: NDArray[np.float64]) -> float:
-    """10th to 90th percentile of phrases' loudness."""
+    """10th to 90th percentile of phrases' loudness.
+
+    >>> round(spread_lu(np.array([-20.0, -22.0, -24.0, -30.0])), 1)
+    7.6
+    """
     if len(loudness) < 2:
         return 0.0
     low, high = np.percentile(loudness, [10, 90])

@@ -132,6 +132,10 @@ def numbered(first: NDArray[np.int64], count: NDArray[np.int64]) -> NDArray[np.i
 
 
 def to_byte_scale(values: NDArray[np.float32]) -> NDArray[np.uint8]:
-    """Linear full-scale values to 0–255 over ``FLOOR_DB`` to 0 dBFS, as the skyline is sent."""
+    """Linear full-scale values to 0–255 over ``FLOOR_DB`` to 0 dBFS, as the skyline is sent.
+
+    >>> to_byte_scale(np.array([0.0, 0.5, 1.0], np.float32)).tolist()
+    [0, 232, 255]
+    """
     db = 20.0 * np.log10(np.maximum(values, 1e-6))
     return np.clip(np.round((1.0 - db / FLOOR_DB) * 255.0), 0, 255).astype(np.uint8)

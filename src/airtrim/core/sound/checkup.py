@@ -54,6 +54,9 @@ def check_microphone(sound: NDArray[np.float32]) -> Checkup:
     """Judge ``sound``, shape ``(frames, 1)`` at 48 kHz, some seconds of somebody speaking.
 
     Limits are common practice. A second at least is needed for hum.
+
+    >>> check_microphone(np.zeros((FRAME_RATE, 1), np.float32)).advice
+    ('Nothing was heard. Is the right microphone chosen, and is it switched on?',)
     """
     mono = sound[:, 0].astype(np.float64)
     if len(mono) < _WINDOW or np.abs(mono).max() < 1e-4:

@@ -51,6 +51,10 @@ def find_delay(sound: NDArray[np.float32]) -> Delay:
 
     Delays up to half a second are found. Raises BadInput where the sweeps are not heard, or not
     half a second apart.
+
+    >>> late = np.concatenate([np.zeros((4_800, 1), np.float32), probe()])
+    >>> find_delay(late)
+    Delay(frames=4800)
     """
     from scipy.signal import correlate  # slow to import, and seldom needed
 

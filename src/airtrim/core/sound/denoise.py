@@ -102,7 +102,11 @@ def _power(spectrum: NDArray[np.complex64]) -> NDArray[np.float32]:
 
 def learn(room_tone: Sound) -> NDArray[np.float32]:
     """The power spectrum of a room from its tone, ``(frames, channels)``, half a second or more;
-    shape ``(channels, BINS)``."""
+    shape ``(channels, BINS)``.
+
+    >>> learn(np.zeros((FRAME_RATE, 2), np.float32)).shape == (2, BINS)
+    True
+    """
     channels = np.ascontiguousarray(room_tone.T)
     power = [_power(_spectrum(one)).mean(axis=0) for one in channels]
     return np.stack(power) + np.float32(LIMITS.silence)

@@ -46,7 +46,14 @@ class MainsHum:
 
 
 def mains_hum(pauses: Sequence[Mono]) -> MainsHum | None:
-    """The hum in pauses, each of which is one; those under half a second are left out."""
+    """The hum in pauses, each of which is one; those under half a second are left out.
+
+    >>> time_s = np.arange(2 * FRAME_RATE) / FRAME_RATE
+    >>> hiss = np.random.default_rng(1).normal(scale=1e-4, size=(20, len(time_s)))
+    >>> found = mains_hum(list((hiss + 0.01 * np.sin(2 * np.pi * 60 * time_s)).astype(np.float32)))
+    >>> round(found.hz, 1), round(found.dbfs)
+    (60.0, -43)
+    """
     from scipy.signal import periodogram
 
     size = 1 << 17  # 0.37 Hz
@@ -85,7 +92,15 @@ def mains_hum(pauses: Sequence[Mono]) -> MainsHum | None:
 
 
 def whistles_in(room: Power, hum_hz: float | None) -> tuple[Whistle, ...]:
-    """The strongest narrow resonances of a room, lines of mains hum left out."""
+    """The strongest narrow resonances of a room, lines of mains hum left out.
+
+    >>> from airtrim.core.sound.spectra import power_of
+    >>> time_s = np.arange(4 * FRAME_RATE) / FRAME_RATE
+    >>> hiss = np.random.default_rng(1).normal(scale=1e-4, size=len(time_s))
+    >>> room = (hiss + 0.01 * np.sin(2 * np.pi * 3000 * time_s)).astype(np.float32)
+    >>> [one.hz for one in whistles_in(power_of(room), None)]
+    [3000.0]
+    """
     from scipy.signal import find_peaks
 
     level = decibels(room)

@@ -77,7 +77,13 @@ def hum_rows(hum: Hum) -> Rows:
 
 
 def linear_rows(chain: Chain) -> Rows:
-    """All filters of a chain that are on, one after another."""
+    """All filters of a chain that are on, one after another.
+
+    >>> from airtrim.core.timeline.chain import LowCut
+    >>> rows = linear_rows(Chain(low_cut=LowCut(True, 80.0)))
+    >>> response_db(rows, np.array([80.0, 1000.0])).round(1).tolist()
+    [-3.0, -0.0]
+    """
     rows = [np.zeros((0, 6))]
     if chain.hum.on:
         rows.append(hum_rows(chain.hum))

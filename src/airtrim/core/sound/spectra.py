@@ -41,13 +41,23 @@ def power_of(sound: Mono) -> NDArray[np.float64]:
 
 
 def band_power(power: NDArray[np.float64], low: float, high: float) -> float:
-    """Power between two frequencies (Hz)."""
+    """Power between two frequencies (Hz).
+
+    >>> sine = np.sin(2 * np.pi * 1000 * np.arange(FRAME_RATE) / FRAME_RATE).astype(np.float32)
+    >>> round(band_power(power_of(sine), 900, 1100), 2)
+    0.5
+    """
     first = max(1, round(low * WINDOW_S))
     return float(power[first : max(first + 1, round(high * WINDOW_S))].sum())
 
 
 def third_octaves(power: NDArray[np.float64]) -> tuple[float, ...]:
-    """Power in third octaves around ``GRAPH_HZ``, in dB."""
+    """Power in third octaves around ``GRAPH_HZ``, in dB.
+
+    >>> sine = np.sin(2 * np.pi * 1000 * np.arange(FRAME_RATE) / FRAME_RATE).astype(np.float32)
+    >>> len(third_octaves(power_of(sine))), round(max(third_octaves(power_of(sine))), 1)
+    (145, -3.0)
+    """
     side = 2.0 ** (1.0 / 6.0)
     return tuple(
         round(float(decibels(band_power(power, hz / side, hz * side))), 2) for hz in GRAPH_HZ
@@ -55,7 +65,13 @@ def third_octaves(power: NDArray[np.float64]) -> tuple[float, ...]:
 
 
 def sharpness(speech: Mono) -> float | None:
-    """How strong the sharpest moments are between 5 and 9 kHz against the voice's own level."""
+    """How strong the sharpest moments are between 5 and 9 kHz against the voice's own level.
+
+    >>> time_s = np.arange(FRAME_RATE) / FRAME_RATE
+    >>> s, hum = (np.sin(2 * np.pi * hz * time_s).astype(np.float32) for hz in (7000, 200))
+    >>> round(sharpness(s + hum)), sharpness(hum) < -60
+    (-3, True)
+    """
     size = 1024
     if len(speech) < 20 * size:
         return None

@@ -26,6 +26,10 @@ def sounding(sound: NDArray[np.float32], sample_rate: int) -> NDArray[np.bool_]:
 
     The limit lies 12 dB over the take's own floor (its 10th percentile), and no more than 30 dB
     under its speech (its 95th), so that it fits quiet and noisy rooms alike.
+
+    >>> tone = 0.1 * np.sin(2 * np.pi * 300 * np.arange(16_000) / 16_000)
+    >>> bool(sounding(tone.astype(np.float32), 16_000).all())
+    True
     """
     level, floor, speech = _levels(sound, sample_rate)
     limit = max(floor + _ABOVE_FLOOR_DB, speech - _BELOW_SPEECH_DB)

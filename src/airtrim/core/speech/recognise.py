@@ -45,7 +45,11 @@ def load_model(folder: str, threads: int = 0) -> Any:
 
 
 def word_kind(text: str) -> WordKind:
-    """``filler`` for um, uh, er, hmm and their like, else ``word``."""
+    """``filler`` for um, uh, er, hmm and their like, else ``word``.
+
+    >>> word_kind("um"), word_kind("ferry,")
+    ('filler', 'word')
+    """
     return "filler" if _FILLER.match(text.strip(" .,!?…-—")) else "word"
 
 

@@ -86,7 +86,11 @@ _SOUNDS = (
 
 def spoken(text: str) -> list[str]:
     """The words that ``text`` is said as, in small letters with apostrophes: "11,000" gives eleven,
-    thousand. Nothing where there is nothing to say."""
+    thousand. Nothing where there is nothing to say.
+
+    >>> spoken("11,000"), spoken("Don’t!")
+    (['eleven', 'thousand'], ["don't"])
+    """
     spoken_text = text.replace("’", "'").lower()
     for sign, word in _MONEY.items():
         if sign in spoken_text:
@@ -115,7 +119,11 @@ def _number(digits: str, ending: str | None) -> str:
 
 
 def sounds(word: str) -> str:
-    """A rough pronunciation of an English word that is in no dictionary, as CMUdict phones."""
+    """A rough pronunciation of an English word that is in no dictionary, as CMUdict phones.
+
+    >>> sounds("quay")
+    'K W EY'
+    """
     letters = re.sub(r"([^aeiou])\1", r"\1", re.sub(r"[^a-z]", "", word.lower()))
     if len(letters) > 3 and letters.endswith("e"):
         letters = letters[:-1]
