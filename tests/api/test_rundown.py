@@ -1,6 +1,9 @@
 """The running order over HTTP: rows, parts put aside, and what is refused."""
 
+import json
+
 from tests.api.host import Host
+from tests.commands import airtrim
 from tests.serving import RATE
 
 
@@ -59,3 +62,26 @@ def test_what_does_not_fit_is_refused_in_a_sentence(host: Host) -> None:
         assert answer.status_code in (400, 422), edit
         assert answer.json()["sentence"]
     assert [row["id"] for row in rundown(host, episode)["rows"]] == [first, second]
+
+
+def test_the_command_line_tells_the_same_order_in_seconds(host: Host) -> None:
+    episode, (first, second) = in_two(host)
+    host.edit(episode, {"kind": "put_aside", "section": first})
+    data = str(host.state.store.files.root)
+    done = airtrim("rundown", str(episode), "--data", data, "--json")
+    assert done.returncode == 0, done.stderr
+    told = json.loads(done.stdout)
+    over_http = rundown(host, episode)
+    assert [row["id"] for row in told["rows"]] == [second]
+    assert [(row["id"], row["start_s"], row["duration_s"]) for row in told["aside"]] == [
+        (first, None, 1.0)
+    ]
+    assert told["duration_s"] * RATE == over_http["frames"]
+    assert told["wanted_s"] is None
+    plain = airtrim("rundown", str(episode), "--data", data).stdout.splitlines()
+    assert [line.split("\t")[0:2] for line in plain] == [["1", "Second"], ["aside", "First"]]
+    missing = airtrim("rundown", "99", "--data", data)
+    assert (missing.returncode, missing.stdout) == (1, "")
+    assert missing.stderr.strip()
+    nowhere = airtrim("rundown", "1", "--data", f"{data}/none")
+    assert "There are no data" in nowhere.stderr

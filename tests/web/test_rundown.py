@@ -100,6 +100,21 @@ def test_parts_are_renamed_doubled_merged_and_held_to_a_length(page: Page, serve
     page.keyboard.press("Enter")
     view = edited(server, view["revision"])
     assert view["sections"][1]["name"] == "Good morning"
+    # Parted where the playhead is, and made one again.
+    at = view["sections"][1]["at"] + 20 * RATE
+    page.get_by_label("Position").fill(str(at / RATE))
+    page.keyboard.press("Enter")
+    rows(page).nth(1).click()
+    page.get_by_role("button", name="Part at playhead").click()
+    parted = edited(server, view["revision"])
+    assert (parted["sections"][2]["at"], parted["sections"][2]["name"]) == (
+        at,
+        "Good morning, part 2",
+    )
+    expect(rows(page)).to_have_count(len(parted["sections"]))
+    page.keyboard.press("Control+z")
+    expect(rows(page)).to_have_count(len(view["sections"]))
+    view = server.episode(1)
     rows(page).first.click()
     page.get_by_role("button", name="Duplicate").click()
     longer = edited(server, view["revision"])

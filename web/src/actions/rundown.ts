@@ -19,5 +19,6 @@ export const RUNDOWN: Action[] = [
   action("part-down", "Move the part down", "Alt+ArrowDown"),
   action("part-double", "Duplicate the part", "Ctrl+D"),
   action("part-aside", "Put the part aside", "Delete"),
+  action("part-here", "Begin a part at the playhead", "\\"),
   action("seams", "Hear the seams", "J"),
 ];

@@ -13,6 +13,7 @@ interface Props {
   onDouble: () => void;
   onMerge: () => void;
   onAside: () => void;
+  onPart: () => void;
 }
 
 export function Chosen({ row, first, last, only, ...on }: Props) {
@@ -38,10 +39,12 @@ export function Chosen({ row, first, last, only, ...on }: Props) {
             >
               Merge with previous
             </Do>
+            <Do title="Where you listen (\)" onClick={on.onPart}>
+              Part at playhead
+            </Do>
             <Do
               title="It leaves the episode and waits below (Delete)"
               disabled={only}
-              gridColumn="span 2"
               onClick={on.onAside}
             >
               Put aside

@@ -5,15 +5,21 @@ import type { Context } from "../../actions/action";
 import { useProvided } from "../../actions/provided";
 import { client, take } from "../../api/client";
 import { useEdit, useFindSections, useLevels, useSnags } from "../../api/queries";
-import { place, play } from "../../playback/player";
+import { place, play, position } from "../../playback/player";
 import { playSeams } from "../../playback/seams";
-import { complain } from "../../theme/toaster";
+import { announce, complain } from "../../theme/toaster";
 import { Panel } from "../Panel";
 import { Aside } from "./Aside";
 import { Chosen } from "./Chosen";
 import { Length } from "./Length";
 import { before, useRundown } from "./parts";
 import { Rows } from "./Rows";
+
+interface Start {
+  id?: string;
+  at: number;
+  name: string;
+}
 
 export function RundownStage({ context: { episode } }: { context: Context }) {
   const { data } = useRundown(episode.id, episode.revision);
@@ -28,7 +34,7 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
   const row = rows[index];
   const current = levels?.revision === episode.revision && levels.measured;
   const starts = episode.sections.map(({ id, at, name }) => ({ id, at, name }));
-  const setSections = (sections: typeof starts) => edit.mutate({ kind: "set_sections", sections });
+  const setSections = (sections: Start[]) => edit.mutate({ kind: "set_sections", sections });
   const move = (section: string, to: string | null) =>
     edit.mutate({ kind: "move_part", section, before: to });
   const shift = (by: 1 | -1) => {
@@ -46,6 +52,15 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
     if (!row || rows.length < 2) return;
     edit.mutate({ kind: "put_aside", section: row.id });
     setChosen((rows[index + 1] ?? rows[index - 1])?.id ?? null);
+  };
+  const partHere = () => {
+    const at = Math.round(position());
+    const within = rows.findLast((one) => (one.at ?? 0) <= at);
+    if (!within || within.at === at || at >= episode.frames) {
+      return announce("Put the playhead where the new part shall begin.");
+    }
+    const name = `${within.name.slice(0, 112)}, part 2`;
+    setSections([...starts, { at, name }].sort((a, b) => a.at - b.at));
   };
   const seams = () =>
     playSeams(
@@ -69,6 +84,7 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
     "part-down": () => shift(1),
     "part-double": duplicate,
     "part-aside": aside,
+    "part-here": partHere,
     seams,
   });
 
@@ -158,6 +174,7 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
           onDouble={duplicate}
           onMerge={() => row && setSections(starts.filter((s) => s.id !== row.id))}
           onAside={aside}
+          onPart={partHere}
         />
       </Panel>
     </Flex>

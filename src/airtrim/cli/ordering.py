@@ -1,0 +1,59 @@
+"""The running order of an episode that Air Trim holds."""
+
+from dataclasses import asdict
+from typing import Annotated
+
+import typer
+
+from airtrim.cli.base import Data, Json, app, errors_reported, fail, print_report, settings_with
+from airtrim.core.media import FRAME_RATE
+from airtrim.core.timeline.rundown import Row
+
+
+@app.command()
+def rundown(
+    episode: Annotated[int, typer.Argument(help="The number in its address.")],
+    data: Data = None,
+    as_json: Json = False,
+) -> None:
+    """The parts of an episode in order: first and last words, who speaks, lengths."""
+    from airtrim.services.ordering import rundown_of
+    from airtrim.store.store import Store
+
+    settings = settings_with(data_dir=data)
+    if not (settings.data_dir / "airtrim.db").exists():
+        fail(f"There are no data of Air Trim in “{settings.data_dir}”.")
+    with errors_reported():
+        store = Store(settings.data_dir, settings.keep_free_bytes)
+        try:
+            found = rundown_of(store, episode)
+        finally:
+            store.close()
+    if as_json:
+        rows = {"rows": [_seconds(row) for row in found.rows]}
+        aside = {"aside": [_seconds(row) for row in found.aside]}
+        wanted = found.wanted_frames
+        lengths = {
+            "duration_s": found.frames / FRAME_RATE,
+            "wanted_s": None if wanted is None else wanted / FRAME_RATE,
+        }
+        print_report({**rows, **aside, **lengths}, True)
+        return
+    for number, row in enumerate(found.rows, 1):
+        print(f"{number}\t{_line(row)}")
+    for row in found.aside:
+        print(f"aside\t{_line(row)}")
+
+
+def _seconds(row: Row) -> dict[str, object]:
+    fields = asdict(row)
+    at, frames = fields.pop("at"), fields.pop("frames")
+    start = None if at is None else at / FRAME_RATE
+    return {**fields, "start_s": start, "duration_s": frames / FRAME_RATE}
+
+
+def _line(row: Row) -> str:
+    minutes, seconds = divmod(round(row.frames / FRAME_RATE), 60)
+    words = f"“{row.in_words}” … “{row.out_words}”" if row.in_words else "no words"
+    who = ", ".join((*row.who, *row.music))
+    return f"{row.name}\t{minutes}:{seconds:02}\t{who}\t{words}"

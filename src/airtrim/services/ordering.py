@@ -1,0 +1,31 @@
+"""The running order of an episode, for the screen and for scripts."""
+
+from dataclasses import dataclass
+
+from airtrim.core.timeline.rundown import Row, lying_aside, running_order
+from airtrim.store.store import Store
+
+
+@dataclass(frozen=True, slots=True)
+class Rundown:
+    """The parts in order, those that lie aside, and how long the episode is and shall be, in
+    frames."""
+
+    rows: tuple[Row, ...]
+    aside: tuple[Row, ...]
+    frames: int
+    wanted_frames: int | None
+
+
+def rundown_of(store: Store, episode_id: int, revision: int | None = None) -> Rundown:
+    """The running order at a revision, or as it stands now. Raises NotFound."""
+    timeline = (
+        store.current(episode_id) if revision is None else store.timeline(episode_id, revision)
+    )
+    words = store.words(timeline)
+    return Rundown(
+        running_order(timeline, words),
+        lying_aside(timeline, words),
+        timeline.frames,
+        timeline.wanted_frames,
+    )
