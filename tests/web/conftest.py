@@ -26,7 +26,7 @@ CHROMIUM = [
 
 
 # Nothing here is about how quick the machine is: bench/ is.
-expect.set_options(timeout=60_000)
+expect.set_options(timeout=180_000)
 
 Launch = Callable[..., Browser]
 

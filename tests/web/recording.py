@@ -39,13 +39,13 @@ def until(page: Page, seconds: float) -> None:
         """(s) => { const [m, t] = (document.querySelector('[data-testid=elapsed]')
              ?.textContent ?? '0:0').split(':'); return 60 * m + Number(t) >= s; }""",
         arg=seconds,
-        timeout=30_000,
+        timeout=240_000,
     )
 
 
 def end(page: Page, server: Server, episode: int) -> dict:
     page.get_by_role("button", name="End and add it").click()
-    expect(page.get_by_role("button", name="Record", exact=True)).to_be_visible(timeout=20_000)
+    expect(page.get_by_role("button", name="Record", exact=True)).to_be_visible()
     return added(server, episode)
 
 
