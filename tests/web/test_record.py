@@ -16,6 +16,7 @@ from playwright.sync_api import Browser, Locator, Page, expect
 
 from tests.reference import RATE
 from tests.serving import ForkedServer, Server
+from tests.waiting import eventually
 from tests.web.conftest import Launch
 from tests.web.recording import added, begin, elapsed, end, open_stage, place_of, takes, until
 
@@ -206,6 +207,9 @@ def test_an_unfinished_recording_is_set_aside_and_brought_back(page: Page, serve
     episode = open_stage(page, server, "Simulated microphone")
     begin(page)
     until(page, 1.0)
+    where = f"/api/episodes/{episode}/recordings"
+    # Some of it has come; the rest comes when the tab is there again.
+    eventually(lambda: any(r["frames"] for r in server.client.get(where).json()), page)
     page.on("dialog", lambda dialog: dialog.accept())
     page.reload()
     card = page.get_by_test_id("unfinished")
@@ -213,7 +217,7 @@ def test_an_unfinished_recording_is_set_aside_and_brought_back(page: Page, serve
     expect(card).to_have_count(0)
     page.get_by_role("button", name="Undo").last.click()
     expect(card).to_be_visible()
-    (left,) = server.client.get(f"/api/episodes/{episode}/recordings").json()
+    (left,) = server.client.get(where).json()
     assert left["frames"] > 0
 
 

@@ -373,6 +373,10 @@ def test_all_of_it_is_undone_and_redone_across_a_restart(
         hand.click(word(page, text))
         hand.key(key)
         revisions.append(edited(server, revisions[-1])["revision"])
+        # What is clicked next is where it stands after this.
+        shown = str(revisions[-1])
+        expect(page.get_by_test_id("page")).to_have_attribute("data-revision", shown)
+        at_rest(page)
     hand.click(page.get_by_role("tab", name="History"))
     done = page.get_by_test_id("history").locator("button")
     expect(done.nth(0)).to_contain_text("dB for")
