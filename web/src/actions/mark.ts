@@ -1,12 +1,12 @@
 /** Marking moments, sections, room tone. */
 import { position } from "../playback/player";
 import type { Action, Context } from "./action";
+import { withSection } from "./sections";
 import { onSelection, selection } from "./selection";
 
 function addSection({ episode, edit }: Pick<Context, "episode" | "edit">, at: number) {
-  const sections = episode.sections.map((s) => ({ id: s.id, at: s.at, name: s.name }));
-  if (sections.some((s) => s.at === at)) return;
-  edit({ kind: "set_sections", sections: [...sections, { at, name: "New section" }] });
+  if (episode.sections.some((s) => s.at === at)) return;
+  edit(withSection(episode.sections, at, "New section"));
 }
 
 export const MARK: Action[] = [

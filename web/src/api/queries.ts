@@ -372,6 +372,14 @@ export const startClean = (id: number, revision: number) =>
     body: { revision },
   });
 
+export const startMeasure = (id: number, revision: number) =>
+  take(
+    client.POST("/api/episodes/{episode_id}/measure", {
+      params: { path: { episode_id: id } },
+      body: { revision },
+    }),
+  );
+
 export const startRide = (id: number, body: Schemas["RideRequest"]) =>
   take(
     client.POST("/api/episodes/{episode_id}/ride", { params: { path: { episode_id: id } }, body }),

@@ -1,6 +1,8 @@
 /** The name of a section over its beginning, cut short where the next one begins; dragging it moves
  * the boundary. */
+
 import { Box } from "@chakra-ui/react";
+import { changedSection } from "../actions/sections";
 import type { Edit, Episode } from "../api/client";
 import { useDrag } from "./useDrag";
 
@@ -18,14 +20,7 @@ export function SectionName({ section, episode, scale, left, right, onEdit }: Pr
     scale,
     onDrop: (by) => {
       const at = Math.max(1, Math.min(episode.frames - 1, section.at + by));
-      onEdit({
-        kind: "set_sections",
-        sections: episode.sections.map((s) => ({
-          id: s.id,
-          at: s.id === section.id ? at : s.at,
-          name: s.name,
-        })),
-      });
+      onEdit(changedSection(episode.sections, section.id, { at }));
     },
   });
   const held = section.at > 0;

@@ -1,5 +1,5 @@
 /** The panel at the right of a stage. */
-import { Box, Text } from "@chakra-ui/react";
+import { Box, Flex, Text } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import { PANEL_PX } from "../measures";
 
@@ -19,6 +19,13 @@ export function Panel({ children }: { children: ReactNode }) {
     </Box>
   );
 }
+
+/** What a stage shows of an episode without sound. */
+export const NothingYet = ({ then }: { then: string }) => (
+  <Flex flex="1" align="center" justify="center">
+    <Text color="quiet">Add a recording on the Edit stage first; then {then}.</Text>
+  </Flex>
+);
 
 export function Heading({ children }: { children: ReactNode }) {
   return (

@@ -2,6 +2,7 @@
 import { Box, Button, Flex, IconButton, Text } from "@chakra-ui/react";
 import { X } from "lucide-react";
 import type { Context } from "../../actions/action";
+import { changedSection, withoutSection } from "../../actions/sections";
 import { MARKER_COLOURS, MARKER_NAMES } from "../../page/MarkerFlag";
 import { place } from "../../playback/player";
 import { TextField } from "../../theme/fields/TextField";
@@ -9,8 +10,7 @@ import { TimeField } from "../../theme/fields/TimeField";
 
 export function Marks({ context }: { context: Context }) {
   const { episode, edit } = context;
-  const sections = episode.sections.map((s) => ({ id: s.id, at: s.at, name: s.name }));
-  const setSections = (next: typeof sections) => edit({ kind: "set_sections", sections: next });
+  const { sections } = episode;
   return (
     <Box data-testid="marks">
       <Text fontSize="12px" color="quiet" mb="1">
@@ -26,9 +26,7 @@ export function Marks({ context }: { context: Context }) {
             <TimeField
               label={`Where ${section.name} begins`}
               at={section.at}
-              onSet={(at) =>
-                setSections(sections.map((s) => (s.id === section.id ? { ...s, at } : s)))
-              }
+              onSet={(at) => edit(changedSection(sections, section.id, { at }))}
             />
           )}
           <TextField
@@ -39,15 +37,13 @@ export function Marks({ context }: { context: Context }) {
             optional
             label={`Name of section ${section.name}`}
             value={section.name}
-            onSet={(name) =>
-              setSections(sections.map((s) => (s.id === section.id ? { ...s, name } : s)))
-            }
+            onSet={(name) => edit(changedSection(sections, section.id, { name }))}
           />
           <Go at={section.at} />
           {i > 0 && (
             <Away
               label={`Take section ${section.name} away`}
-              onClick={() => setSections(sections.filter((s) => s.id !== section.id))}
+              onClick={() => edit(withoutSection(sections, section.id))}
             />
           )}
         </Flex>

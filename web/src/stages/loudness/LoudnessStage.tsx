@@ -2,10 +2,9 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useEffect } from "react";
 import type { Context } from "../../actions/action";
-import { client, take } from "../../api/client";
-import { useJobs, useLevels } from "../../api/queries";
+import { startMeasure, useJobs, useLevels } from "../../api/queries";
 import { complain } from "../../theme/toaster";
-import { Heading, Panel } from "../Panel";
+import { Heading, NothingYet, Panel } from "../Panel";
 import { Curve } from "./Curve";
 import { Now } from "./Now";
 import { Sections } from "./Sections";
@@ -24,22 +23,11 @@ export function LoudnessStage({ context: { episode } }: { context: Context }) {
   // What is shown here has to be measured first: it starts by itself, once for each revision.
   useEffect(() => {
     if (!missing) return;
-    void take(
-      client.POST("/api/episodes/{episode_id}/measure", {
-        params: { path: { episode_id: episode.id } },
-        body: { revision: episode.revision },
-      }),
-    ).catch(complain);
+    void startMeasure(episode.id, episode.revision).catch(complain);
   }, [missing, episode.id, episode.revision]);
 
   if (episode.frames === 0) {
-    return (
-      <Flex flex="1" align="center" justify="center">
-        <Text color="quiet">
-          Add a recording on the Edit stage first; then its loudness is shown here.
-        </Text>
-      </Flex>
-    );
+    return <NothingYet then="its loudness is shown here" />;
   }
   return (
     <Flex flex="1" minH="0">

@@ -1,5 +1,6 @@
 /** The sections: named, moved and merged in place, with how loud each is before and after. */
 import { Box, Button, Flex, Table, Text } from "@chakra-ui/react";
+import { changedSection, withoutSection } from "../../actions/sections";
 import type { Episode, Levels } from "../../api/client";
 import { useEdit, useFindSections } from "../../api/queries";
 import { TextField } from "../../theme/fields/TextField";
@@ -30,8 +31,7 @@ const COLUMNS = [
 export function Sections({ episode, levels }: { episode: Episode; levels: Levels | undefined }) {
   const edit = useEdit(episode.id);
   const find = useFindSections(episode.id);
-  const starts = episode.sections.map((s) => ({ id: s.id, at: s.at, name: s.name }));
-  const set = (sections: typeof starts) => edit.mutate({ kind: "set_sections", sections });
+  const { sections } = episode;
   return (
     <Box mt="5">
       <Flex align="center">
@@ -59,14 +59,14 @@ export function Sections({ episode, levels }: { episode: Episode; levels: Levels
           </Table.Row>
         </Table.Header>
         <Table.Body>
-          {episode.sections.map((section, i) => (
+          {sections.map((section, i) => (
             <Table.Row key={section.id} bg="transparent">
               <Table.Cell py="1">
                 <TextField
                   {...CELL}
                   label={`Name of section ${i + 1}`}
                   value={section.name}
-                  onSet={(name) => set(starts.map((s, k) => (k === i ? { ...s, name } : s)))}
+                  onSet={(name) => edit.mutate(changedSection(sections, section.id, { name }))}
                 />
               </Table.Cell>
               <Table.Cell py="1">
@@ -79,7 +79,7 @@ export function Sections({ episode, levels }: { episode: Episode; levels: Levels
                     label={`Start of section ${i + 1}`}
                     at={section.at}
                     digits={1}
-                    onSet={(at) => set(starts.map((s, k) => (k === i ? { ...s, at } : s)))}
+                    onSet={(at) => edit.mutate(changedSection(sections, section.id, { at }))}
                   />
                 )}
               </Table.Cell>
@@ -99,7 +99,7 @@ export function Sections({ episode, levels }: { episode: Episode; levels: Levels
                     variant="ghost"
                     color="quiet"
                     title="Merge this section with the one before"
-                    onClick={() => set(starts.filter((_, k) => k !== i))}
+                    onClick={() => edit.mutate(withoutSection(sections, section.id))}
                   >
                     Merge with previous
                   </Button>

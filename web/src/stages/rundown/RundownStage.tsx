@@ -3,23 +3,17 @@ import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Context } from "../../actions/action";
 import { useProvided } from "../../actions/provided";
-import { client, take } from "../../api/client";
-import { useEdit, useFindSections, useLevels, useSnags } from "../../api/queries";
+import { changedSection, withoutSection, withSection } from "../../actions/sections";
+import { startMeasure, useEdit, useFindSections, useLevels, useSnags } from "../../api/queries";
 import { place, play, position } from "../../playback/player";
 import { playSeams } from "../../playback/seams";
 import { announce, complain } from "../../theme/toaster";
-import { Panel } from "../Panel";
+import { NothingYet, Panel } from "../Panel";
 import { Aside } from "./Aside";
 import { Chosen } from "./Chosen";
 import { Length } from "./Length";
 import { before, useRundown } from "./parts";
 import { Rows } from "./Rows";
-
-interface Start {
-  id?: string;
-  at: number;
-  name: string;
-}
 
 export function RundownStage({ context: { episode } }: { context: Context }) {
   const { data } = useRundown(episode.id, episode.revision);
@@ -33,8 +27,7 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
   const index = rows.findIndex((row) => row.id === chosen);
   const row = rows[index];
   const current = levels?.revision === episode.revision && levels.measured;
-  const starts = episode.sections.map(({ id, at, name }) => ({ id, at, name }));
-  const setSections = (sections: Start[]) => edit.mutate({ kind: "set_sections", sections });
+  const { sections } = episode;
   const move = (section: string, to: string | null) =>
     edit.mutate({ kind: "move_part", section, before: to });
   const shift = (by: 1 | -1) => {
@@ -60,21 +53,15 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
       return announce("Put the playhead where the new part shall begin.");
     }
     const name = `${within.name.slice(0, 112)}, part 2`;
-    setSections([...starts, { at, name }].sort((a, b) => a.at - b.at));
+    edit.mutate(withSection(sections, at, name));
   };
   const seams = () =>
     playSeams(
-      starts.slice(1).map(({ at }) => at),
+      sections.slice(1).map(({ at }) => at),
       episode.frames,
     );
 
-  const measure = () =>
-    void take(
-      client.POST("/api/episodes/{episode_id}/measure", {
-        params: { path: { episode_id: episode.id } },
-        body: { revision: episode.revision },
-      }),
-    ).catch(complain);
+  const measure = () => void startMeasure(episode.id, episode.revision).catch(complain);
 
   useProvided({
     "part-on": () => choose(1),
@@ -89,13 +76,7 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
   });
 
   if (episode.frames === 0) {
-    return (
-      <Flex flex="1" align="center" justify="center">
-        <Text color="quiet">
-          Add a recording on the Edit stage first; then its parts stand here in their order.
-        </Text>
-      </Flex>
-    );
+    return <NothingYet then="its parts stand here in their order" />;
   }
   return (
     <Flex flex="1" minH="0">
@@ -138,7 +119,7 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
           chosen={chosen}
           onChoose={setChosen}
           onMove={move}
-          onName={(id, name) => setSections(starts.map((s) => (s.id === id ? { ...s, name } : s)))}
+          onName={(id, name) => edit.mutate(changedSection(sections, id, { name }))}
         />
         {!current && (
           <Button size="xs" variant="ghost" color="quiet" mt="2" onClick={measure}>
@@ -172,7 +153,7 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
           onUp={() => shift(-1)}
           onDown={() => shift(1)}
           onDouble={duplicate}
-          onMerge={() => row && setSections(starts.filter((s) => s.id !== row.id))}
+          onMerge={() => row && edit.mutate(withoutSection(sections, row.id))}
           onAside={aside}
           onPart={partHere}
         />
