@@ -82,6 +82,14 @@ def span_of(text: str) -> tuple[float, float]:
     return parts[0], parts[1]
 
 
+def settings_of_data(data: Path | None) -> "Settings":
+    """Settings with a folder of data that is there."""
+    settings = settings_with(data_dir=data)
+    if not (settings.data_dir / "airtrim.db").exists():
+        fail(f"There are no data of Air Trim in “{settings.data_dir}”.")
+    return settings
+
+
 def settings_with(**given: Any) -> "Settings":
     """Settings from the environment, with what was given on the command line over them."""
     from pydantic import ValidationError

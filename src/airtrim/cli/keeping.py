@@ -12,9 +12,9 @@ from airtrim.cli.base import (
     app,
     bar_on_errors,
     errors_reported,
-    fail,
     filling,
     print_report,
+    settings_of_data,
     settings_with,
 )
 
@@ -66,10 +66,8 @@ def check_all(
     from airtrim.store.lock import FolderLock
     from airtrim.store.store import Store
 
-    settings = settings_with(data_dir=data)
+    settings = settings_of_data(data)
     root = settings.data_dir
-    if not (root / "airtrim.db").exists():
-        fail(f"There are no data of Air Trim in “{root}”.")
     with errors_reported(), bar_on_errors() as bar:
         lock = FolderLock(root) if repair else None
         store = Store(root, settings.keep_free_bytes)

@@ -5,7 +5,7 @@ from typing import Annotated
 
 import typer
 
-from airtrim.cli.base import Data, Json, app, errors_reported, fail, print_report, settings_with
+from airtrim.cli.base import Data, Json, app, errors_reported, print_report, settings_of_data
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.timeline.rundown import Row
 
@@ -20,9 +20,7 @@ def rundown(
     from airtrim.services.ordering import rundown_of
     from airtrim.store.store import Store
 
-    settings = settings_with(data_dir=data)
-    if not (settings.data_dir / "airtrim.db").exists():
-        fail(f"There are no data of Air Trim in “{settings.data_dir}”.")
+    settings = settings_of_data(data)
     with errors_reported():
         store = Store(settings.data_dir, settings.keep_free_bytes)
         try:
