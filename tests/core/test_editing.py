@@ -95,9 +95,8 @@ def check(timeline: Timeline) -> None:
     assert starts == sorted(set(starts))
     assert starts[0] == 0
     assert all(at == 0 or at < timeline.frames for at in starts)
-    ids = [s.id for s in timeline.sections] + [one.section.id for one in timeline.aside]
     assert len({s.id for s in timeline.sections}) == len(starts)
-    assert len(set(ids) - {s.id for s in timeline.sections}) <= len(timeline.aside)
+    assert len({one.section.id for one in timeline.aside}) == len(timeline.aside)
     marks = [c.at for c in timeline.cuts]
     assert marks == sorted(marks)
     assert all(at >= 0 for at in marks)  # beyond the end where a pause stood before what was cut

@@ -193,6 +193,21 @@ def test_of_nothing_nothing_is_doubled_and_what_lay_aside_comes_back_to_it() -> 
     assert {track.name for track in back.tracks} == {"Host", "Guest", "Music"}
 
 
+def test_a_part_that_a_cut_brings_again_can_be_put_aside_beside_itself() -> None:
+    before = four_tracks()
+    third = names(before)[2]
+    aside = apply(apply(before, Cut(start=14 * SECOND, frames=2 * SECOND)), PutAside(section=third))
+    again = apply(aside, Restore(cut=aside.cuts[0].id))
+    assert third in names(again)
+    twice = apply(again, PutAside(section=third))
+    check(twice)
+    assert len(twice.aside) == 2
+    for one in twice.aside:
+        twice = apply(twice, BringBack(section=one.section.id))
+        check(twice)
+    assert not twice.aside
+
+
 def test_no_silence_at_the_end() -> None:
     """A part in which nothing sounds could not be told from the end of the episode."""
     timeline = apply(four_tracks(), Cut(start=0, frames=SECOND // 2))

@@ -1,7 +1,5 @@
 """The running order of an episode."""
 
-from dataclasses import asdict
-
 from fastapi import APIRouter
 
 from airtrim.api.fields import Id, Revision
@@ -16,4 +14,10 @@ router = APIRouter(prefix="/api", tags=["rundown"])
 def rundown(context: Context, episode_id: Id, revision: Revision) -> RundownView:
     """The parts in order, and those that were put aside."""
     found = rundown_of(context.store, episode_id, revision)
-    return RundownView(revision=revision, **asdict(found))
+    return RundownView(
+        revision=revision,
+        rows=found.rows,
+        aside=found.aside,
+        frames=found.frames,
+        wanted_frames=found.wanted_frames,
+    )

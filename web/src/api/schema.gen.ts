@@ -3947,11 +3947,12 @@ export interface components {
             chosen: boolean;
         };
         /**
-         * RowView
-         * @description A part: where it begins (None of one that was put aside) and how long it is, in frames; its
-         *     first and last words; who speaks, most first; and the music that sounds in it.
+         * Row
+         * @description A part: ``at`` and ``frames`` on the timeline, its first and last words, who speaks in it
+         *     (most first), and the music tracks that sound in it, by name. ``at`` is None of a part that was
+         *     put aside.
          */
-        RowView: {
+        Row: {
             /** Id */
             id: string;
             /** Name */
@@ -3977,9 +3978,9 @@ export interface components {
             /** Revision */
             revision: number;
             /** Rows */
-            rows: components["schemas"]["RowView"][];
+            rows: components["schemas"]["Row"][];
             /** Aside */
-            aside: components["schemas"]["RowView"][];
+            aside: components["schemas"]["Row"][];
             /** Frames */
             frames: number;
             /** Wanted Frames */

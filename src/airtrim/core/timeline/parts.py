@@ -11,7 +11,7 @@ from dataclasses import replace
 
 from airtrim.core.timeline import envelope
 from airtrim.core.timeline.clips import NONE, Clips, joined
-from airtrim.core.timeline.cutting import crossed, divided, merges, sewn
+from airtrim.core.timeline.cutting import copied, crossed, merges, sewn
 from airtrim.core.timeline.envelope import Envelope, Point
 from airtrim.core.timeline.model import Cuts, Loose, Piece, Section, Timeline, Track, joined_cuts
 from airtrim.errors import BadInput
@@ -58,10 +58,10 @@ def doubled(timeline: Timeline, section_id: str, crossfade: int) -> Timeline:
     if not piece.frames:
         raise BadInput("There is no sound in that part. Nothing was changed.")
     piece = replace(piece, removed=piece.frames, cuts=Cuts(), markers=())
-    section = replace(timeline.sections[index], id=f"s{timeline.next_id}")
+    timeline, section = _of_its_own(timeline, timeline.sections[index], timeline.sections)
     order: list[int | Loose] = [*range(len(timeline.sections))]
     order.insert(index + 1, Loose(section, piece))
-    return _laid_out(replace(timeline, next_id=timeline.next_id + 1), order, crossfade)
+    return _laid_out(timeline, order, crossfade)
 
 
 def laid_aside(timeline: Timeline, section_id: str, crossfade: int) -> Timeline:
@@ -79,7 +79,9 @@ def laid_aside(timeline: Timeline, section_id: str, crossfade: int) -> Timeline:
         for track, clips in zip(timeline.tracks, piece.clips, strict=True)
         if len(clips)
     )
-    loose = Loose(replace(timeline.sections[index], at=0), piece, tracks)
+    others = [one.section for one in timeline.aside]
+    timeline, section = _of_its_own(timeline, timeline.sections[index], others)
+    loose = Loose(replace(section, at=0), piece, tracks)
     order = [other for other in range(len(timeline.sections)) if other != index]
     left = _laid_out(timeline, order, crossfade)
     return replace(left, aside=(*timeline.aside, loose))
@@ -92,10 +94,8 @@ def brought_back(
     comes back with it."""
     loose = loose_of(timeline, section_id)
     timeline = thrown_away(timeline, section_id)
-    if any(section.id == section_id for section in timeline.sections):
-        # A cut that was put back meanwhile brought a part of that name.
-        loose = replace(loose, section=replace(loose.section, id=f"s{timeline.next_id}"))
-        timeline = replace(timeline, next_id=timeline.next_id + 1)
+    timeline, section = _of_its_own(timeline, loose.section, timeline.sections)
+    loose = replace(loose, section=section)
     # Where there is no sound left, what came back is all there is.
     order: list[int | Loose] = [*range(len(timeline.sections))] if timeline.frames else []
     order.insert(_place(timeline, range(len(order)), before) if order else 0, loose)
@@ -116,6 +116,17 @@ def loose_of(timeline: Timeline, section_id: str) -> Loose:
     raise BadInput("That part does not lie aside any more. Nothing was changed.")
 
 
+def _of_its_own(
+    timeline: Timeline, section: Section, others: Sequence[Section]
+) -> tuple[Timeline, Section]:
+    """A section with an id that none of the others has: a cut that was put back may have brought a
+    section again that lies aside."""
+    if all(other.id != section.id for other in others):
+        return timeline, section
+    own = replace(section, id=f"s{timeline.next_id}")
+    return replace(timeline, next_id=timeline.next_id + 1), own
+
+
 def _place(timeline: Timeline, order: Sequence[int], before: str | None) -> int:
     if before is None:
         return len(order)
@@ -126,19 +137,21 @@ def _place(timeline: Timeline, order: Sequence[int], before: str | None) -> int:
 
 
 def _laid_out(timeline: Timeline, order: Order, crossfade: int) -> Timeline:
-    runs: list[tuple[Piece, list[tuple[Section, int]]]] = []
+    placed: list[tuple[Piece, int]] = []
+    sections: list[Section] = []
+    at = 0
     for first, last in _runs(order):
         if isinstance(first, Loose):
-            runs.append((first.piece, [(first.section, 0)]))
+            piece = first.piece
+            sections.append(replace(first.section, at=at))
         else:
             assert isinstance(last, int)
-            start = timeline.sections[first].at
-            own = [(s, s.at - start) for s in timeline.sections[first : last + 1]]
-            runs.append((_piece(timeline, first, last), own))
-    starts = [0]
-    for piece, _ in runs:
-        starts.append(starts[-1] + piece.frames)
-    placed = [(piece, at) for (piece, _), at in zip(runs, starts, strict=False)]
+            piece = _piece(timeline, first, last)
+            later = at - timeline.sections[first].at
+            own = timeline.sections[first : last + 1]
+            sections += [replace(section, at=section.at + later) for section in own]
+        placed.append((piece, at))
+        at += piece.frames
     tracks = tuple(
         replace(
             track,
@@ -146,11 +159,6 @@ def _laid_out(timeline: Timeline, order: Order, crossfade: int) -> Timeline:
             envelope=_envelope(track.id, placed),
         )
         for track in _tracks(timeline, order)
-    )
-    sections = tuple(
-        replace(section, at=at + within)
-        for (_, own), at in zip(runs, starts, strict=False)
-        for section, within in own
     )
     total = max((track.frames for track in tracks), default=0)
     if sections[-1].at and sections[-1].at >= total:
@@ -163,7 +171,7 @@ def _laid_out(timeline: Timeline, order: Order, crossfade: int) -> Timeline:
     return replace(
         timeline,
         tracks=tracks,
-        sections=sections,
+        sections=tuple(sections),
         cuts=joined_cuts(Cuts(), *(piece.cuts.moved(at) for piece, at in placed)).at_most(total),
         markers=tuple(sorted(markers, key=lambda marker: marker.at)),
     )
@@ -193,27 +201,30 @@ def _piece(timeline: Timeline, first: int, last: int) -> Piece:
         cuts[cuts.first_after(start) : cuts.first_from(end)],
         [cut for cut in at_end if ends or not cut.instead],
     )
-    return Piece(
-        end - start,
-        end - start + own.removed,
-        tuple(track.id for track in timeline.tracks),
-        tuple(_within(track.clips, start, end).moved(-start) for track in timeline.tracks),
+    piece = copied(timeline, start, end)
+    return replace(
+        piece,
+        removed=piece.frames + own.removed,
+        clips=tuple(
+            _uncrossed(clips, track.clips, start)
+            for clips, track in zip(piece.clips, timeline.tracks, strict=True)
+        ),
         cuts=own.moved(-start),
         markers=tuple(
             replace(marker, at=marker.at - start)
             for marker in timeline.markers
             if start <= marker.at < end or (ends and marker.at >= end)
         ),
-        envelopes=tuple(envelope.copied(track.envelope, start, end) for track in timeline.tracks),
     )
 
 
-def _within(clips: Clips, start: int, end: int) -> Clips:
-    """Clips between two frames; a crossfade with what came before stays behind."""
-    before, within, _ = divided(clips, start, end)
-    if len(before) and len(within) and before[-1].end == within[0].at == start:
-        return within.with_one(0, within[0]._replace(fade_in=0, shape_in="round"))
-    return within
+def _uncrossed(own: Clips, clips: Clips, start: int) -> Clips:
+    """The ``own`` clips of a piece that begins at a frame of a track; a crossfade with what came
+    before stays behind."""
+    before = clips.first_from(start) - 1
+    if len(own) and own[0].at == 0 and before >= 0 and clips[before].end == start:
+        return own.with_one(0, own[0]._replace(fade_in=0, shape_in="round"))
+    return own
 
 
 def _tracks(timeline: Timeline, order: Order) -> list[Track]:
@@ -237,11 +248,8 @@ def _clips(track: str, placed: Sequence[tuple[Piece, int]], crossfade: int) -> C
 
 
 def _envelope(track: str, placed: Sequence[tuple[Piece, int]]) -> Envelope:
-    own = [
-        (dict(zip(piece.tracks, piece.envelopes, strict=True)).get(track, ()), piece.frames, at)
-        for piece, at in placed
-    ]
     points: list[Point] = []
-    for inside, frames, at in own:
-        points += envelope.moved(inside or (Point(0, 0.0), Point(frames, 0.0)), at)
+    for piece, at in placed:
+        own = dict(zip(piece.tracks, piece.envelopes, strict=True)).get(track, ())
+        points += envelope.moved(own or (Point(0, 0.0), Point(piece.frames, 0.0)), at)
     return envelope.without_idle(tuple(points))

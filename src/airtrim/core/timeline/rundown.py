@@ -5,7 +5,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.model import Section, Timeline
 from airtrim.core.timeline.words import PlacedWord, TakeWords, words_on, words_within
 
 QUOTED_WORDS = 5
@@ -42,16 +42,12 @@ def running_order(timeline: Timeline, words: TakeWords) -> tuple[Row, ...]:
         while last < len(spoken) and spoken[last].start < end:
             last += 1
         own, first = spoken[first:last], last
-        sounding = tuple(
-            track.name
+        music_here = [
+            track.id
             for track in timeline.tracks
             if track.id in music and len(track.clips.between(section.at, end))
-        )
-        said = _quoted(own)
-        out.append(
-            Row(section.id, section.name, section.at, end - section.at, *said,
-                _speakers(own, names), sounding)
-        )  # fmt: skip
+        ]
+        out.append(_row(section, section.at, end - section.at, own, names, music_here))
     return tuple(out)
 
 
@@ -62,24 +58,32 @@ def lying_aside(timeline: Timeline, words: TakeWords) -> tuple[Row, ...]:
         names = {track.id: track.name for track in (*timeline.tracks, *loose.tracks)}
         music = {t.id for t in (*timeline.tracks, *loose.tracks) if t.kind == "music"}
         spoken = [w for w in words_within(timeline, loose.piece, words) if w.track not in music]
-        sounding = tuple(
-            names[track]
+        music_here = [
+            track
             for track, clips in zip(loose.piece.tracks, loose.piece.clips, strict=True)
             if track in music and len(clips)
-        )
-        section = loose.section
-        out.append(
-            Row(section.id, section.name, None, loose.piece.frames, *_quoted(spoken),
-                _speakers(spoken, names), sounding)
-        )  # fmt: skip
+        ]
+        out.append(_row(loose.section, None, loose.piece.frames, spoken, names, music_here))
     return tuple(out)
 
 
-def _quoted(words: Sequence[PlacedWord]) -> tuple[str, str]:
-    said = [word.text for word in words if word.kind == "word"]
-    return " ".join(said[:QUOTED_WORDS]), " ".join(said[-QUOTED_WORDS:])
-
-
-def _speakers(words: Sequence[PlacedWord], names: dict[str, str]) -> tuple[str, ...]:
+def _row(
+    section: Section,
+    at: int | None,
+    frames: int,
+    words: Sequence[PlacedWord],
+    names: dict[str, str],
+    music: Sequence[str],
+) -> Row:
+    texts = [word.text for word in words if word.kind == "word"]
     counts = Counter(word.speaker or names.get(word.track, "") for word in words)
-    return tuple(name for name, _ in counts.most_common())
+    return Row(
+        section.id,
+        section.name,
+        at,
+        frames,
+        in_words=" ".join(texts[:QUOTED_WORDS]),
+        out_words=" ".join(texts[-QUOTED_WORDS:]),
+        who=tuple(name for name, _ in counts.most_common()),
+        music=tuple(names[track] for track in music),
+    )

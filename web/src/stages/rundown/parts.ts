@@ -2,7 +2,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { client, type Schemas, take } from "../../api/client";
 
-export type Row = Schemas["RowView"];
+export type Row = Schemas["Row"];
 
 export const useRundown = (id: number, revision: number) =>
   useQuery({
