@@ -23,6 +23,7 @@ from airtrim.services.finding import keep_words
 from airtrim.settings import Settings
 from airtrim.store.tables import TakeRow
 from bench.measuring import Row, write_talk
+from bench.rundown import running_order
 
 RATE = 48_000
 THREE_HOURS_S = 3 * 3600
@@ -268,6 +269,8 @@ def page(folder: Path) -> list[Row]:
         rest_mb = renderer_mb(pid)
         context.new_cdp_session(tab).send("HeapProfiler.collectGarbage")
         kept_mb = renderer_mb(pid)
+        context.close()
+        in_order = running_order(server, episode, browser)
         browser.close()
     without = [bare(server, episode, server.episode(episode)["revision"]) for _ in range(5)]
     server.stop()
@@ -315,4 +318,5 @@ def page(folder: Path) -> list[Row]:
             "under 300 MB",
             rest_mb < 300,
         ),
+        *in_order,
     ]

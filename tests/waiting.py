@@ -30,11 +30,13 @@ _AT_REST = """() => new Promise((done) => {
   let before = '';
   let same = 0;
   const look = () => {
-    const moving = document.getAnimations().filter((a) => a.playState === 'running').length;
+    // What ends is waited for; a spinner does not.
+    const moving = document.getAnimations().filter(
+      (a) => a.playState === 'running' && a.effect.getComputedTiming().endTime !== Infinity);
     const scrolled = [...document.querySelectorAll('*')].map((e) => e.scrollTop).filter(Boolean);
-    const now = `${document.body.innerHTML.length} ${moving} ${scrolled}`;
+    const now = `${document.body.innerHTML.length} ${scrolled}`;
     const empty = document.querySelector('[data-line]:not([data-ready])');
-    same = now === before && !empty ? same + 1 : 0;
+    same = now === before && !empty && !moving.length ? same + 1 : 0;
     before = now;
     if (same >= 12) done(true);
     else requestAnimationFrame(look);

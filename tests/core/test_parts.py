@@ -2,6 +2,8 @@
 spoken radio (from memory); the invariants stand in the project's architecture page."""
 
 import random
+from collections import Counter
+from dataclasses import replace
 
 import pytest
 from hypothesis import given, settings
@@ -28,7 +30,8 @@ from airtrim.core.timeline.envelope import value_at
 from airtrim.core.timeline.model import CROSSFADE_FRAMES, Timeline
 from airtrim.core.timeline.parts import span_of
 from airtrim.core.timeline.rundown import lying_aside, running_order
-from airtrim.core.timeline.words import Word
+from airtrim.core.timeline.speaking import Speaking
+from airtrim.core.timeline.words import Word, words_on
 from airtrim.errors import BadInput
 from tests.core.test_editing import SECOND, check, four_tracks, random_edit, sources
 
@@ -297,3 +300,35 @@ def test_the_running_order_tells_how_a_part_begins_and_ends_and_who_speaks() -> 
         second.who,
         second.music,
     )
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.integers(0, 2**32))
+def test_who_speaks_is_counted_as_if_every_word_were_placed(seed: int) -> None:
+    """Held against the placed words themselves, through edits, with speakers told apart."""
+    rng = random.Random(seed)
+    timeline = four_tracks()
+    for _ in range(5):
+        try:
+            timeline = apply(timeline, random_edit(timeline, rng))
+        except BadInput:
+            continue
+    timeline = replace(timeline, speakers={"a": ((3, "Marit"), (9, ""), (14, "Tobin"))})
+    words = {
+        take: tuple(word("w", at / 2) for at in range(2 * frames // SECOND))
+        for take, frames in timeline.lengths.items()
+    }
+    start = rng.randrange(timeline.frames)
+    end = rng.randrange(start, timeline.frames + 1)
+    spoken = replace(timeline, tracks=tuple(t for t in timeline.tracks if t.kind == "voice"))
+    names = {track.id: track.name for track in timeline.tracks}
+    found = Speaking(timeline, words).within(timeline, start, end)
+    # A word counts where its middle lies; those at the very ends are placed as well, clamped.
+    placed = Counter(w.speaker or names[w.track] for w in words_on(spoken, words, start, end))
+    ends = Counter(
+        w.speaker or names[w.track]
+        for w in words_on(spoken, words, start, end)
+        if w.start < start + SECOND or w.end > end - SECOND
+    )
+    assert found <= placed
+    assert placed - ends <= found

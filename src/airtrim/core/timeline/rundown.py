@@ -3,13 +3,18 @@ who speaks, how long it is and up to when it runs."""
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from airtrim.core.timeline.model import Section, Timeline
+from airtrim.core.media import FRAME_RATE
+from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.speaking import Speaking
 from airtrim.core.timeline.words import PlacedWord, TakeWords, words_on, words_within
 
 QUOTED_WORDS = 5
 """How many words tell where a part begins and ends (common practice)."""
+
+FIRST_REACH = 10 * FRAME_RATE
+"""In how much of a part its first and last words are looked for at first."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,25 +35,39 @@ class Row:
 
 def running_order(timeline: Timeline, words: TakeWords) -> tuple[Row, ...]:
     """The parts of an episode, in order."""
-    names = {track.id: track.name for track in timeline.tracks}
-    music = {track.id for track in timeline.tracks if track.kind == "music"}
-    spoken = [word for word in words_on(timeline, words) if word.track not in music]
+    spoken = replace(timeline, tracks=tuple(t for t in timeline.tracks if t.kind == "voice"))
+    music = [track for track in timeline.tracks if track.kind == "music"]
+    speaking = Speaking(timeline, words)
     ends = [*(section.at for section in timeline.sections[1:]), timeline.frames]
-    out = []
-    first = 0
-    for section, end in zip(timeline.sections, ends, strict=True):
-        last = first
-        # A word belongs to the part in which it begins.
-        while last < len(spoken) and spoken[last].start < end:
-            last += 1
-        own, first = spoken[first:last], last
-        music_here = [
-            track.id
-            for track in timeline.tracks
-            if track.id in music and len(track.clips.between(section.at, end))
-        ]
-        out.append(_row(section, section.at, end - section.at, own, names, music_here))
-    return tuple(out)
+    return tuple(
+        Row(
+            section.id,
+            section.name,
+            section.at,
+            end - section.at,
+            in_words=_said(_edge_words(spoken, words, section.at, end, 1)),
+            out_words=_said(_edge_words(spoken, words, section.at, end, -1)),
+            who=tuple(who for who, _ in speaking.within(timeline, section.at, end).most_common()),
+            music=tuple(t.name for t in music if len(t.clips.between(section.at, end))),
+        )
+        for section, end in zip(timeline.sections, ends, strict=True)
+    )
+
+
+def _edge_words(
+    timeline: Timeline, words: TakeWords, start: int, end: int, step: int
+) -> Sequence[PlacedWord]:
+    """The first words between two frames, or the last with a ``step`` of -1. A word belongs to the
+    part in which it begins. Looked for in wider and wider stretches, so that few are placed."""
+    reach = FIRST_REACH
+    while True:
+        low, high = (start, start + reach) if step > 0 else (end - reach, end)
+        low, high = max(low, start), min(high, end)
+        found = [w for w in words_on(timeline, words, low, high) if low <= w.start < high]
+        told = [word for word in found if word.kind == "word"]
+        if len(told) >= QUOTED_WORDS or high - low == end - start:
+            return told[:QUOTED_WORDS] if step > 0 else told[-QUOTED_WORDS:]
+        reach *= 4
 
 
 def lying_aside(timeline: Timeline, words: TakeWords) -> tuple[Row, ...]:
@@ -63,27 +82,22 @@ def lying_aside(timeline: Timeline, words: TakeWords) -> tuple[Row, ...]:
             for track, clips in zip(loose.piece.tracks, loose.piece.clips, strict=True)
             if track in music and len(clips)
         ]
-        out.append(_row(loose.section, None, loose.piece.frames, spoken, names, music_here))
+        told = [word for word in spoken if word.kind == "word"]
+        counts = Counter(word.speaker or names.get(word.track, "") for word in spoken)
+        out.append(
+            Row(
+                loose.section.id,
+                loose.section.name,
+                None,
+                loose.piece.frames,
+                in_words=_said(told[:QUOTED_WORDS]),
+                out_words=_said(told[-QUOTED_WORDS:]),
+                who=tuple(who for who, _ in counts.most_common()),
+                music=tuple(names[track] for track in music_here),
+            )
+        )
     return tuple(out)
 
 
-def _row(
-    section: Section,
-    at: int | None,
-    frames: int,
-    words: Sequence[PlacedWord],
-    names: dict[str, str],
-    music: Sequence[str],
-) -> Row:
-    texts = [word.text for word in words if word.kind == "word"]
-    counts = Counter(word.speaker or names.get(word.track, "") for word in words)
-    return Row(
-        section.id,
-        section.name,
-        at,
-        frames,
-        in_words=" ".join(texts[:QUOTED_WORDS]),
-        out_words=" ".join(texts[-QUOTED_WORDS:]),
-        who=tuple(name for name, _ in counts.most_common()),
-        music=tuple(names[track] for track in music),
-    )
+def _said(words: Sequence[PlacedWord]) -> str:
+    return " ".join(word.text for word in words)

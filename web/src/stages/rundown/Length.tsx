@@ -1,5 +1,6 @@
 /** How long the episode is, and shall be. */
 import { Button, Flex, Text } from "@chakra-ui/react";
+import type { ReactNode } from "react";
 import type { Edit } from "../../api/client";
 import { TimeField } from "../../theme/fields/TimeField";
 import { clock } from "../../time";
@@ -8,12 +9,12 @@ import { Card, Heading } from "../Panel";
 interface Props {
   frames: number;
   wanted: number | null;
-  /** What the undecided snags would save, once they have been found. */
-  saves: number | undefined;
+  /** What could still be saved. */
+  saved: ReactNode;
   onEdit: (edit: Edit) => void;
 }
 
-export function Length({ frames, wanted, saves, onEdit }: Props) {
+export function Length({ frames, wanted, saved, onEdit }: Props) {
   const off = wanted === null ? null : frames - wanted;
   return (
     <>
@@ -50,11 +51,7 @@ export function Length({ frames, wanted, saves, onEdit }: Props) {
             <Text fontWeight="700">{clock(Math.abs(off), 0)}</Text>
           </Flex>
         )}
-        {saves ? (
-          <Text mt="2" fontSize="12px" color="quiet">
-            Settling all open snags would take out another {clock(saves, 0)}.
-          </Text>
-        ) : null}
+        {saved}
       </Card>
     </>
   );

@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { Context } from "../../actions/action";
 import { useProvided } from "../../actions/provided";
 import { changedSection, withoutSection, withSection } from "../../actions/sections";
-import { startMeasure, useEdit, useFindSections, useLevels, useSnags } from "../../api/queries";
+import { startMeasure, useEdit, useFindSections, useLevels } from "../../api/queries";
 import { place, play, position } from "../../playback/player";
 import { playSeams } from "../../playback/seams";
 import { announce, complain } from "../../theme/toaster";
@@ -14,25 +14,24 @@ import { Chosen } from "./Chosen";
 import { Length } from "./Length";
 import { before, useRundown } from "./parts";
 import { Rows } from "./Rows";
+import { Saved } from "./Saved";
+import { useReordered } from "./useReordered";
 
 export function RundownStage({ context: { episode } }: { context: Context }) {
   const { data } = useRundown(episode.id, episode.revision);
   const { data: levels } = useLevels(episode.id, episode.revision);
-  const { data: snags } = useSnags(episode.id, episode.revision);
   const edit = useEdit(episode.id);
+  const { rows, reorder } = useReordered(data, edit.mutateAsync);
   const find = useFindSections(episode.id);
   const [chosen, setChosen] = useState<string | null>(null);
 
-  const rows = data?.rows ?? [];
   const index = rows.findIndex((row) => row.id === chosen);
   const row = rows[index];
   const current = levels?.revision === episode.revision && levels.measured;
   const { sections } = episode;
-  const move = (section: string, to: string | null) =>
-    edit.mutate({ kind: "move_part", section, before: to });
   const shift = (by: 1 | -1) => {
     const to = index + by;
-    if (row && to >= 0 && to < rows.length) move(row.id, before(rows, index, to));
+    if (row && to >= 0 && to < rows.length) reorder(row.id, before(rows, index, to));
   };
   const choose = (by: 1 | -1) => {
     const next = rows[Math.max(0, Math.min(rows.length - 1, index + by))];
@@ -118,7 +117,7 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
           levels={current ? levels : undefined}
           chosen={chosen}
           onChoose={setChosen}
-          onMove={move}
+          onMove={reorder}
           onName={(id, name) => edit.mutate(changedSection(sections, id, { name }))}
         />
         {!current && (
@@ -140,9 +139,7 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
         <Length
           frames={episode.frames}
           wanted={data?.wanted_frames ?? null}
-          saves={snags?.snags
-            .filter((snag) => !snag.kept)
-            .reduce((sum, snag) => sum + snag.saves, 0)}
+          saved={data && <Saved episode={episode} />}
           onEdit={edit.mutate}
         />
         <Chosen

@@ -24,3 +24,20 @@ export function before(rows: readonly Row[], from: number, place: number): strin
 
 /** What is said of where a part begins and ends. */
 export const quoted = (words: string) => (words ? `“${words}”` : "");
+
+/** The rows with one put before another, or at the end (null), as the server will have them. */
+export function moved(rows: readonly Row[], id: string, to: string | null): readonly Row[] {
+  const row = rows.find((one) => one.id === id);
+  if (!row || id === to) return rows;
+  const rest = rows.filter((one) => one !== row);
+  const place = to === null ? rest.length : rest.findIndex((one) => one.id === to);
+  let at = 0;
+  return rest.toSpliced(place, 0, row).map((one) => {
+    const here = at;
+    at += one.frames;
+    return one.at === here ? one : { ...one, at: here };
+  });
+}
+
+/** The type under which a row's id is dragged. */
+export const DRAGGED = "application/x-airtrim-part";
