@@ -45,6 +45,9 @@ class Beside:
     def room_tone(self, take: str) -> Span | None:
         return self.room_tones.get(take)
 
+    def loudness(self, timeline: Timeline, start: int, end: int) -> float | None:
+        return -23.0
+
 
 @pytest.fixture
 def beside() -> Beside:

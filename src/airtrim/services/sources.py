@@ -3,6 +3,7 @@
 from functools import cached_property
 
 from airtrim.core.render.graph import Mix, as_recorded
+from airtrim.core.render.solo import loudness_between
 from airtrim.core.timeline.model import Span, Timeline
 from airtrim.core.timeline.snap import Read
 from airtrim.core.timeline.words import TakeWords
@@ -47,3 +48,7 @@ class StoredSources:
     def sound(self, timeline: Timeline) -> Read:
         """Raises NotFound, when it is read, where a recording is missing."""
         return Mix(as_recorded(timeline), self._store.reader).read
+
+    def loudness(self, timeline: Timeline, start: int, end: int) -> float | None:
+        """Raises NotFound where a recording is missing."""
+        return loudness_between(timeline, self._store.reader, start, end)

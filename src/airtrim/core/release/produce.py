@@ -19,7 +19,7 @@ from airtrim.core.release.export import ExportSettings, export, level
 from airtrim.core.release.formats import FORMATS
 from airtrim.core.release.tags import Id3Version, check_artwork
 from airtrim.core.render.graph import Mix, as_recorded, profile_mix
-from airtrim.core.render.solo import ride_phrases, track_energy
+from airtrim.core.render.solo import loudness_between, ride_phrases, track_energy
 from airtrim.core.snags.decide import How, coverable, tidy
 from airtrim.core.snags.find import find_snags
 from airtrim.core.snags.listen import listen
@@ -235,6 +235,9 @@ class _Files:
 
     def sound(self, timeline: Timeline) -> Read:
         return Mix(as_recorded(timeline), self.takes.__getitem__).read
+
+    def loudness(self, timeline: Timeline, start: int, end: int) -> float | None:
+        return loudness_between(timeline, self.takes.__getitem__, start, end)
 
 
 def _prepared(

@@ -3,17 +3,36 @@
 from dataclasses import replace
 
 from airtrim.core.timeline import envelope
+from airtrim.core.timeline.bounds import MOST_TRACKS
 from airtrim.core.timeline.clips import Clip, Clips, Shape, joined
 from airtrim.core.timeline.cutting import crossed, divided, merges, open_up, parted, sewn
-from airtrim.core.timeline.model import Span, Timeline, Track
+from airtrim.core.timeline.model import Span, Timeline, Track, TrackKind
 from airtrim.core.timeline.tone import is_tone, tone_clip
 from airtrim.errors import BadInput
 
 
 def with_track(timeline: Timeline, track: Track) -> Timeline:
-    """The timeline with a track changed; what pointed beyond a new end is brought within it."""
+    """The timeline with a track changed; what pointed beyond a new end is brought within it.
+
+    Raises BadInput where placed sounds stand on it: what they hold on to says where they are."""
+    known = timeline.track(track.id)
+    if known.held and (known.clips != track.clips or known.envelope != track.envelope):
+        raise BadInput(
+            f"The sounds on “{track.name}” hold on to the talk. Change them in the Rundown, or "
+            "let go of them there first. Nothing was changed."
+        )
     tracks = tuple(track if t.id == track.id else t for t in timeline.tracks)
     return settled(replace(timeline, tracks=tracks))
+
+
+def with_new_track(
+    timeline: Timeline, name: str, kind: TrackKind, clips: Clips = Clips()
+) -> Timeline:
+    """The document with one more track, after the others."""
+    if len(timeline.tracks) >= MOST_TRACKS:
+        raise BadInput(f"An episode holds {MOST_TRACKS} tracks at most. Nothing was changed.")
+    track = Track(f"t{timeline.next_id}", name, kind, clips)
+    return replace(timeline, tracks=(*timeline.tracks, track), next_id=timeline.next_id + 1)
 
 
 def settled(timeline: Timeline) -> Timeline:
@@ -27,6 +46,11 @@ def settled(timeline: Timeline) -> Timeline:
     if len(sections) == len(timeline.sections) and markers == timeline.markers:
         sections, markers = timeline.sections, timeline.markers
     return replace(timeline, sections=sections, markers=markers, cuts=cuts)
+
+
+def not_held(timeline: Timeline) -> tuple[str, ...]:
+    """The ids of all tracks but those of placed sounds."""
+    return tuple(track.id for track in timeline.tracks if not track.held)
 
 
 def clip_at(track: Track, at: int) -> tuple[int, Clip]:
@@ -158,9 +182,10 @@ def fade_clip(
 def split(timeline: Timeline, at: int, tracks: tuple[str, ...]) -> Timeline:
     """Part the clips that sound at a frame, so that each part can be moved for itself."""
     done = 0
+    chosen = tracks or not_held(timeline)
     for track in timeline.tracks:
         index = track.clips.first_sounding(at)
-        if (tracks and track.id not in tracks) or index == len(track.clips):
+        if track.id not in chosen or index == len(track.clips):
             continue
         clip = track.clips[index]
         if not clip.at < at < clip.end:
@@ -180,6 +205,8 @@ def join(timeline: Timeline, start: int, end: int) -> Timeline:
     """Make one again what was split between two frames and still goes on."""
     done = 0
     for track in timeline.tracks:
+        if track.held:
+            continue
         clips = track.clips
         for index in range(clips.first_from(end + 1) - 1, max(0, clips.first_from(start) - 1), -1):
             left, right = clips[index - 1], clips[index]._replace(apart=False)
@@ -197,7 +224,7 @@ def join(timeline: Timeline, start: int, end: int) -> Timeline:
 def silence(timeline: Timeline, tracks: tuple[str, ...], start: int, end: int) -> Timeline:
     """Take the sound of a span away on some tracks; nothing moves."""
     done = 0
-    for track_id in tracks or tuple(t.id for t in timeline.tracks):
+    for track_id in tracks or not_held(timeline):
         track = timeline.track(track_id)
         before, within, after = divided(track.clips, start, end)
         if len(within):

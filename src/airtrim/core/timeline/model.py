@@ -18,8 +18,10 @@ from pydantic_core import CoreSchema, core_schema
 from airtrim.core.timeline.chain import NEUTRAL, Chain
 from airtrim.core.timeline.clips import Clips
 from airtrim.core.timeline.envelope import Envelope
+from airtrim.core.timeline.placed import Placed
 from airtrim.core.timeline.speakers import Voices
 from airtrim.core.timeline.tags import Tags
+from airtrim.core.timeline.talk import Talk
 from airtrim.errors import BadInput
 
 TrackKind = Literal["voice", "music"]
@@ -34,7 +36,7 @@ CROSSFADE_FRAMES = 480
 class Track:
     """One voice or the music; ``clips`` in order of time. ``envelope`` is its gain over time, which
     ``gain_db`` comes on top of; ``colour`` None means by its kind and place; ``chain`` is what is
-    done to its sound before both."""
+    done to its sound before both. ``held``: placed sounds stand on it, and follow the talk."""
 
     id: str
     name: str
@@ -46,6 +48,7 @@ class Track:
     colour: Colour | None = None
     envelope: Envelope = ()
     chain: Chain = NEUTRAL
+    held: bool = False
 
     @property
     def frames(self) -> int:
@@ -306,8 +309,11 @@ class SnagRules:
 
 @dataclass(frozen=True, slots=True)
 class Timeline:
-    """The whole document. ``aside`` are parts that were put aside; ``wanted_frames`` how long the
-    episode shall become; ``lengths`` are the frames of every take that was ever placed in it;
+    """The whole document.
+
+    ``aside`` are parts that were put aside; ``wanted_frames`` how long the episode shall become;
+    ``placed`` the sounds that hold on to the talk, and ``talk`` where somebody speaks in the takes,
+    as far as they need it; ``lengths`` are the frames of every take that was ever placed in it;
     ``corrections`` maps ``"take:word number"`` to the corrected text, an empty one where a word was
     joined to the one before it; ``speakers`` who speaks in a take, where it is not who its track is
     named after; ``room_tones`` holds the room tone of takes where it was chosen by hand; ``script``
@@ -319,6 +325,8 @@ class Timeline:
     sections: tuple[Section, ...] = (Section("s0", 0, "Whole episode"),)
     aside: tuple[Loose, ...] = ()
     wanted_frames: int | None = None
+    placed: tuple[Placed, ...] = ()
+    talk: dict[str, Talk] = field(default_factory=dict)
     cuts: Cuts = field(default_factory=Cuts)
     markers: tuple[Marker, ...] = ()
     lengths: dict[str, int] = field(default_factory=dict)

@@ -29,3 +29,7 @@ class Sources(Protocol):
 
     def sound(self, timeline: Timeline) -> Read:
         """All tracks together as they were recorded."""
+
+    def loudness(self, timeline: Timeline, start: int, end: int) -> float | None:
+        """How loud a document is between two frames, in LUFS, before it is levelled; None where
+        nothing can be measured."""

@@ -7,6 +7,7 @@ from pydantic import Field
 from airtrim.core.modules import import_all
 from airtrim.core.timeline.bounds import brought_within, held
 from airtrim.core.timeline.edits.base import KINDS, EditBase
+from airtrim.core.timeline.holding import laid
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.sources import Sources
 from airtrim.errors import BadInput
@@ -22,13 +23,13 @@ else:
 def apply(timeline: Timeline, edit: Edit) -> Timeline:
     """The timeline after ``edit``. Raises BadInput, with a sentence, where it does not fit, or
     where the document would hold more than it may."""
-    return held(timeline, edit.apply(timeline))
+    return held(timeline, laid(timeline, edit.apply(timeline)))
 
 
 def replay(timeline: Timeline, edit: Edit) -> Timeline:
     """The same for an edit that was stored: values over the bounds of today are clamped and told,
     so that what was accepted once can always be opened."""
-    return brought_within(edit.apply(timeline))
+    return brought_within(laid(timeline, edit.apply(timeline)))
 
 
 _Kind = TypeVar("_Kind", bound=EditBase)

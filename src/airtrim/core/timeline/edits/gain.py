@@ -125,7 +125,8 @@ def _on_each(
 ) -> Timeline:
     """A change of a span on some tracks, or on all that sound there."""
     start, end = within_episode(timeline, start_frame, frames)
-    chosen = tracks or tuple(t.id for t in timeline.tracks if len(t.clips.between(start, end)))
+    sounding = [t for t in timeline.tracks if len(t.clips.between(start, end)) and not t.held]
+    chosen = tracks or tuple(track.id for track in sounding)
     if not chosen:
         raise BadInput("There is no sound there. Nothing was changed.")
     for track_id in chosen:

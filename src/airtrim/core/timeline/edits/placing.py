@@ -5,11 +5,11 @@ from typing import Literal
 
 from pydantic import Field
 
+from airtrim.core.timeline.arranging import with_new_track
 from airtrim.core.timeline.clips import Clip, Clips, joined
 from airtrim.core.timeline.cutting import cut, exchange, open_up
 from airtrim.core.timeline.edits.base import EditBase
 from airtrim.core.timeline.edits.fields import ChangeOfLevel, Frame, Length, Number, Part, TrackName
-from airtrim.core.timeline.edits.tracks import with_new_track
 from airtrim.core.timeline.edits.wording import seconds
 from airtrim.core.timeline.model import (
     CROSSFADE_FRAMES,
@@ -144,7 +144,7 @@ def _put(timeline: Timeline, clip: Clip, track_name: str, kind: TrackKind) -> Ti
     for index, track in enumerate(timeline.tracks):
         if track.name == track_name:
             place = track.clips.first_sounding(clip.at)
-            if place < len(track.clips) and track.clips[place].at < clip.end:
+            if track.held or (place < len(track.clips) and track.clips[place].at < clip.end):
                 raise BadInput(
                     f"Something is already there on “{track.name}”. Nothing was changed."
                 )

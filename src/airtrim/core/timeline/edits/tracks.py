@@ -8,11 +8,10 @@ from pydantic import Field
 from airtrim.core.timeline import arranging
 from airtrim.core.timeline.bounds import MOST_TRACKS
 from airtrim.core.timeline.chain import Chain
-from airtrim.core.timeline.clips import Clips
 from airtrim.core.timeline.edits.base import EditBase
 from airtrim.core.timeline.edits.fields import Gain, HistoryName, TrackName
 from airtrim.core.timeline.edits.wording import decibels, track_name
-from airtrim.core.timeline.model import Colour, Timeline, Track, TrackKind
+from airtrim.core.timeline.model import Colour, Timeline, TrackKind
 from airtrim.errors import BadInput
 
 
@@ -25,7 +24,7 @@ class AddTrack(EditBase):
 
     def apply(self, timeline: Timeline) -> Timeline:
         _check_name(timeline, self.name)
-        return with_new_track(timeline, self.name, self.track_kind)
+        return arranging.with_new_track(timeline, self.name, self.track_kind)
 
     def describe(self, timeline: Timeline) -> str:
         return f"Added track {self.name}"
@@ -47,6 +46,8 @@ class SetTrack(EditBase):
         track = timeline.track(self.track)
         if self.name is not None and self.name != track.name:
             _check_name(timeline, self.name)
+        if track.held and self.track_kind == "voice":
+            raise BadInput("Sounds stand on that track; it is no voice. Nothing was changed.")
         changed = replace(
             track,
             name=track.name if self.name is None else self.name,
@@ -95,6 +96,11 @@ class RemoveTrack(EditBase):
 
     def apply(self, timeline: Timeline) -> Timeline:
         gone = timeline.track(self.track)
+        if gone.held:
+            raise BadInput(
+                "Sounds stand on that track. Take them out in the Rundown: it goes with the last "
+                "of them. Nothing was changed."
+            )
         kept = tuple(t for t in timeline.tracks if t is not gone)
         return arranging.settled(replace(timeline, tracks=kept))
 
@@ -116,16 +122,6 @@ class SetChain(EditBase):
 
     def describe(self, timeline: Timeline) -> str:
         return self.name or f"Changed the sound of {track_name(timeline, self.track)}"
-
-
-def with_new_track(
-    timeline: Timeline, name: str, kind: TrackKind, clips: Clips = Clips()
-) -> Timeline:
-    """The document with one more track, after the others."""
-    if len(timeline.tracks) >= MOST_TRACKS:
-        raise BadInput(f"An episode holds {MOST_TRACKS} tracks at most. Nothing was changed.")
-    track = Track(f"t{timeline.next_id}", name, kind, clips)
-    return replace(timeline, tracks=(*timeline.tracks, track), next_id=timeline.next_id + 1)
 
 
 def _check_name(timeline: Timeline, name: str) -> None:
