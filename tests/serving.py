@@ -236,9 +236,11 @@ def _serve_app(data: Path, port: int) -> None:
     uvicorn.run(app, host="127.0.0.1", port=port, log_level="critical", lifespan="off")
 
 
-def create_upload(client: httpx.Client, episode: int, size: int, name: str) -> httpx.Response:
-    """The first request of a tus upload."""
-    fields = {"filename": name, "filetype": "audio/wav", "episode": str(episode)}
+def create_upload(
+    client: httpx.Client, episode: int, size: int, name: str, **more: str
+) -> httpx.Response:
+    """The first request of a tus upload; ``more`` of what it says of itself."""
+    fields = {"filename": name, "filetype": "audio/wav", "episode": str(episode), **more}
     metadata = ",".join(f"{k} {b64encode(v.encode()).decode()}" for k, v in fields.items())
     headers = {
         "Tus-Resumable": "1.0.0",
@@ -266,9 +268,11 @@ def send_part(
     return client.patch(address, headers=headers, content=data)
 
 
-def upload(client: httpx.Client, episode: int, data: bytes, name: str = "take.wav") -> str:
-    """A whole tus upload; returns the id of the import job."""
-    made = create_upload(client, episode, len(data), name)
+def upload(
+    client: httpx.Client, episode: int, data: bytes, name: str = "take.wav", **more: str
+) -> str:
+    """A whole tus upload; returns the id of its job."""
+    made = create_upload(client, episode, len(data), name, **more)
     assert made.status_code == 201, made.text
     address = made.headers["location"]
     sent = send_part(client, address, data, 0)

@@ -135,9 +135,7 @@ def in_episode() -> Timeline:
     return timeline
 
 
-def test_the_opening_ends_where_the_talk_begins_and_follows_a_cut() -> (
-    None
-):
+def test_the_opening_ends_where_the_talk_begins_and_follows_a_cut() -> None:
     """As it is done in radio: music alone, then under the first words (common practice)."""
     before = four_tracks()
     opening = placing(

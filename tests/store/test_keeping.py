@@ -220,6 +220,7 @@ def test_a_copy_of_the_database_is_kept_before_it_is_migrated(data: Path) -> Non
     with sqlite3.connect(data / "airtrim.db") as connection:
         (newest,) = connection.execute("SELECT version_num FROM alembic_version").fetchone()
         connection.execute("DROP TABLE setup")
+        connection.execute("DROP TABLE sound")
         connection.execute("UPDATE alembic_version SET version_num = '0003'")
     connection.close()
     Store(data).close()

@@ -170,6 +170,7 @@ def test_a_new_store_has_every_table_and_index(store: Store) -> None:
         "episode",
         "edit",
         "take",
+        "sound",
         "job",
         "recording",
         "setup",

@@ -3,7 +3,7 @@
 from fastapi import APIRouter
 
 from airtrim.api.fields import Id, Revision
-from airtrim.api.models.rundown import RundownView
+from airtrim.api.models.rundown import PlacedView, RundownView
 from airtrim.api.state import Context
 from airtrim.services.ordering import rundown_of
 
@@ -18,6 +18,7 @@ def rundown(context: Context, episode_id: Id, revision: Revision) -> RundownView
         revision=revision,
         rows=found.rows,
         aside=found.aside,
-        frames=found.frames,
-        wanted_frames=found.wanted_frames,
+        sounds=tuple(PlacedView.of(found.timeline, one) for one in found.timeline.placed),
+        frames=found.timeline.frames,
+        wanted_frames=found.timeline.wanted_frames,
     )

@@ -7,16 +7,19 @@ import time
 from base64 import b64decode
 from collections.abc import Callable
 from email.utils import formatdate
+from typing import Any
 
 from fastapi import APIRouter, Request, Response
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 from starlette.concurrency import run_in_threadpool
 from starlette.requests import ClientDisconnect
 
 from airtrim.api.bodies import SILENT_S
 from airtrim.api.state import Context, State
 from airtrim.errors import BadInput, ChecksumMismatch, Locked, OutOfPlace, TooLarge
-from airtrim.jobs.kinds.importing import IMPORT, ImportParams
+from airtrim.jobs.base import Kind
+from airtrim.jobs.kinds.importing import IMPORT
+from airtrim.jobs.kinds.shelving import SHELVE
 from airtrim.jobs.queue import Queue
 from airtrim.store.store import Store
 from airtrim.store.uploads import EXPIRE_S, Part, Upload, Uploads
@@ -58,7 +61,7 @@ def create(context: Context, request: Request) -> Response:
     if size > context.settings.max_upload_bytes:
         name = metadata.get("filename", "That file")
         raise TooLarge(f"“{name}” is {size / 1e9:.1f} GB; that is more than Air Trim takes.")
-    import_params(metadata, "x")
+    wanted_work(metadata, "x")
     context.store.episode(int(metadata["episode"]))
     upload_id = _uploads(context).create(size, metadata)
     return _answer(201, **{"Location": f"/api/uploads/{upload_id}", "Upload-Offset": "0"})
@@ -236,29 +239,30 @@ def _metadata(header: str) -> dict[str, str]:
     return found
 
 
-def import_params(metadata: dict[str, str], upload: str) -> ImportParams:
-    """What an upload says of where it is to go."""
+def wanted_work(metadata: dict[str, str], upload: str) -> tuple[Kind[Any], BaseModel]:
+    """What is to be done with an upload by what it says of itself: it goes to the shelf of sounds
+    where it says as what, and into its episode elsewhere."""
     name = (metadata.get("filename") or "Recording")[:200]
     episode = metadata.get("episode", "")
     if not (episode.isascii() and episode.isdigit() and len(episode) <= 15):
         raise BadInput("The upload does not say which episode it is for.")
-    fields = {
-        "track_name": metadata.get("track"),
-        "track_kind": metadata.get("kind"),
-        "at": metadata.get("at"),
-        "insert": metadata.get("insert"),
-    }
+    names = _SHELVED if metadata.get("shelf") else _IMPORTED
+    given = {field: metadata[name] for field, name in names.items() if metadata.get(name)}
+    kind: Kind[Any] = SHELVE if metadata.get("shelf") else IMPORT
     try:
-        given = {key: value for key, value in fields.items() if value}
-        return ImportParams.model_validate({"upload": upload, "name": name, **given})
+        return kind, kind.params.model_validate({"upload": upload, "name": name, **given})
     except ValidationError as error:
         raise BadInput("The upload does not say rightly where it is to go.") from error
 
 
+_IMPORTED = {"track_name": "track", "track_kind": "kind", "at": "at", "insert": "insert"}
+_SHELVED = {"sound_kind": "shelf"}
+
+
 def begin_import(store: Store, queue: Queue, upload: str, metadata: dict[str, str]) -> None:
-    """Bring a finished upload into its episode; doing so twice is the same as once."""
-    params = import_params(metadata, upload)
-    job = IMPORT.queued(store, int(metadata["episode"]), params, upload)
+    """Bring a finished upload to where it goes; doing so twice is the same as once."""
+    kind, params = wanted_work(metadata, upload)
+    job = kind.queued(store, int(metadata["episode"]), params, upload)
     if job.state == "queued":
         queue.wake(job.id)
 

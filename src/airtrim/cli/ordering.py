@@ -7,6 +7,9 @@ import typer
 
 from airtrim.cli.base import Data, Json, app, errors_reported, print_report, settings_of_data
 from airtrim.core.media import FRAME_RATE
+from airtrim.core.timeline.holding import spot_of
+from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.placed import Placed
 from airtrim.core.timeline.rundown import Row
 
 
@@ -30,12 +33,13 @@ def rundown(
     if as_json:
         rows = {"rows": [_seconds(row) for row in found.rows]}
         aside = {"aside": [_seconds(row) for row in found.aside]}
-        wanted = found.wanted_frames
+        wanted = found.timeline.wanted_frames
         lengths = {
-            "duration_s": found.frames / FRAME_RATE,
+            "duration_s": found.timeline.frames / FRAME_RATE,
             "wanted_s": None if wanted is None else wanted / FRAME_RATE,
         }
-        print_report({**rows, **aside, **lengths}, True)
+        sounds = {"sounds": [_sound(found.timeline, one) for one in found.timeline.placed]}
+        print_report({**rows, **aside, **sounds, **lengths}, True)
         return
     for number, row in enumerate(found.rows, 1):
         print(f"{number}\t{_line(row)}")
@@ -48,6 +52,21 @@ def _seconds(row: Row) -> dict[str, object]:
     at, frames = fields.pop("at"), fields.pop("frames")
     start = None if at is None else at / FRAME_RATE
     return {**fields, "start_s": start, "duration_s": frames / FRAME_RATE}
+
+
+def _sound(timeline: Timeline, sound: Placed) -> dict[str, object]:
+    spot = spot_of(timeline, sound)
+    start = None if spot is None else spot.at / FRAME_RATE
+    duration = 0.0 if spot is None else spot.frames / FRAME_RATE
+    return {
+        "name": sound.name,
+        "holds": sound.hold.kind,
+        "part": sound.hold.part,
+        "start_s": start,
+        "duration_s": duration,
+        "level_lu": sound.level_lu,
+        "notice": "" if spot is None else spot.notice,
+    }
 
 
 def _line(row: Row) -> str:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from airtrim.core.media import FRAME_RATE
-from airtrim.core.media.take import store_take
+from airtrim.core.media.take import TakeInfo, store_take
 from airtrim.core.progress import Progress
 from airtrim.core.timeline.edits.placing import Place
 from airtrim.core.timeline.model import Timeline, TrackKind
@@ -44,23 +44,7 @@ def import_upload(
     """
     if any(take.id == take_id for take in store.takes(episode_id)):
         return None
-    upload = store.files.upload(upload_id)
-    if not upload.exists():
-        raise NotFound(f"The upload of “{name}” is gone. Add the file again.")
-    store.files.need(upload.stat().st_size * 3)
-    Uploads(store.files).check(upload_id)
-
-    def decoding(fraction: float) -> None:
-        store.files.need(0)  # what unfolds while it is decoded may be more than was thought
-        progress(fraction, "Bringing in the sound")
-
-    with store.files.beside() as folder:
-        take = folder / "take"
-        take.mkdir()
-        info = store_take(upload, take / "sound", take / "peaks", name=name, progress=decoding)
-        _keep_original(upload, take / "original")
-        progress(1.0, "Keeping it safe")
-        settle(take, store.files.take(take_id))
+    info = stored_upload(store, upload_id, take_id, name, progress)
     with store.changing(episode_id, None) as change:
         change.session.add(TakeRow.of(take_id, episode_id, name, info))
         change.session.flush()
@@ -81,6 +65,33 @@ def import_upload(
             change(place.model_copy(update={"track_name": own}), edit_name)
     Uploads(store.files).remove(upload_id)
     return info.notice
+
+
+def stored_upload(
+    store: Store, upload_id: str, take_id: str, name: str, progress: Progress
+) -> TakeInfo:
+    """A whole upload as the files of a recording, which no row names yet.
+
+    Raises NotFound where the upload is gone, BadInput where it is no sound that can be used.
+    """
+    upload = store.files.upload(upload_id)
+    if not upload.exists():
+        raise NotFound(f"The upload of “{name}” is gone. Add the file again.")
+    store.files.need(upload.stat().st_size * 3)
+    Uploads(store.files).check(upload_id)
+
+    def decoding(fraction: float) -> None:
+        store.files.need(0)  # what unfolds while it is decoded may be more than was thought
+        progress(fraction, "Bringing in the sound")
+
+    with store.files.beside() as folder:
+        take = folder / "take"
+        take.mkdir()
+        info = store_take(upload, take / "sound", take / "peaks", name=name, progress=decoding)
+        _keep_original(upload, take / "original")
+        progress(1.0, "Keeping it safe")
+        settle(take, store.files.take(take_id))
+    return info
 
 
 def _between_words(store: Store, timeline: Timeline, at: int | None) -> int | None:

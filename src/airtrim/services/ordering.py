@@ -2,19 +2,18 @@
 
 from dataclasses import dataclass
 
+from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.rundown import Row, lying_aside, running_order
 from airtrim.store.store import Store
 
 
 @dataclass(frozen=True, slots=True)
 class Rundown:
-    """The parts in order, those that lie aside, and how long the episode is and shall be, in
-    frames."""
+    """The document, its parts in order, and those that lie aside."""
 
+    timeline: Timeline
     rows: tuple[Row, ...]
     aside: tuple[Row, ...]
-    frames: int
-    wanted_frames: int | None
 
 
 def rundown_of(store: Store, episode_id: int, revision: int | None = None) -> Rundown:
@@ -23,9 +22,4 @@ def rundown_of(store: Store, episode_id: int, revision: int | None = None) -> Ru
         store.current(episode_id) if revision is None else store.timeline(episode_id, revision)
     )
     words = store.words(timeline)
-    return Rundown(
-        running_order(timeline, words),
-        lying_aside(timeline, words),
-        timeline.frames,
-        timeline.wanted_frames,
-    )
+    return Rundown(timeline, running_order(timeline, words), lying_aside(timeline, words))

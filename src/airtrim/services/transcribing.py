@@ -9,6 +9,7 @@ from airtrim.core.speech.recognise import aligned, recognised, transcribe
 from airtrim.core.speech.script import placed
 from airtrim.core.timeline.words import Word
 from airtrim.services.finding import keep_words
+from airtrim.services.following import hear_talk
 from airtrim.settings import Settings
 from airtrim.store.store import Store
 from airtrim.store.tables import TakeRow
@@ -46,6 +47,7 @@ def write_down(
         )
     words = tuple(found)
     keep_words(store, take.id, words)
+    hear_talk(store, take.episode_id)
     return len(words)
 
 

@@ -22,7 +22,7 @@ from airtrim.store.database import reading
 from airtrim.store.documents import replayed
 from airtrim.store.pieces import Pieces
 from airtrim.store.store import Store
-from airtrim.store.tables import EditRow, EpisodeRow, JobRow, RecordingRow, TakeRow
+from airtrim.store.tables import EditRow, EpisodeRow, JobRow, RecordingRow, SoundRow, TakeRow
 from airtrim.store.uploads import Uploads
 
 _TIMELINE = TypeAdapter(Timeline)
@@ -74,6 +74,7 @@ class _Checking:
         self._database()
         with reading(self._store.engine) as session:
             takes = list(session.exec(select(TakeRow)).all())
+            sounds = [_as_take(sound) for sound in session.exec(select(SoundRow)).all()]
             episodes = list(session.exec(select(EpisodeRow)).all())
             known = {take.id: take for take in takes}
             for number, episode in enumerate(episodes):
@@ -81,8 +82,8 @@ class _Checking:
                 self._history(session, episode, known)
             self._recordings(session)
             self._exports(session)
-        part = 0.8 / max(1, len(takes))
-        for number, take in enumerate(takes):
+        part = 0.8 / max(1, len(takes) + len(sounds))
+        for number, take in enumerate([*takes, *sounds]):
 
             def done(fraction: float, before: float = 0.2 + number * part) -> None:
                 self._progress(before + part * fraction, "Reading recordings")
@@ -242,3 +243,15 @@ class _Checking:
                 uploads.check(upload_id)
             except AirTrimError:
                 self._found(f"An upload that waits to be brought in is damaged ({upload_id}).")
+
+
+def _as_take(sound: SoundRow) -> TakeRow:
+    """A sound of a shelf lies on the disk as a recording does."""
+    return TakeRow(
+        id=sound.id,
+        episode_id=0,
+        name=sound.name,
+        frames=sound.frames,
+        channels=sound.channels,
+        sha256=sound.sha256,
+    )

@@ -20,6 +20,7 @@ from airtrim.store.tables import (
     RecordingRow,
     SetupRow,
     ShowRow,
+    SoundRow,
     TakeRow,
     now,
 )
@@ -83,6 +84,7 @@ class Bin:
             folders += [self._files.recording(row.id) for row in aside]
             for row in aside:
                 session.delete(row)
+            folders += [self._files.take(sound) for sound in _remove_sounds(session, latest)]
             _remove_empty_shows(session, latest)
             session.exec(
                 delete(SetupRow).where(
@@ -139,7 +141,10 @@ class Bin:
         """Remove folders of takes, recordings and exports that no row names; bytes freed."""
         with reading(self._store.engine) as session:
             known = {
-                "takes": set(session.exec(select(TakeRow.id)).all()),
+                "takes": {
+                    *session.exec(select(TakeRow.id)).all(),
+                    *session.exec(select(SoundRow.id)).all(),
+                },
                 "recordings": set(session.exec(select(RecordingRow.id)).all()),
                 "exports": set(session.exec(select(JobRow.id)).all()),
             }
@@ -161,6 +166,20 @@ def _remove_rows(session: Session, episode: EpisodeRow) -> None:
         session.exec(delete(table).where(col(table.episode_id) == episode_id))
     session.delete(episode)
     session.flush()
+
+
+def _remove_sounds(session: Session, latest: datetime) -> list[str]:
+    """Let go of sounds that were taken off a shelf, or whose show was deleted, that long ago; their
+    ids. Episodes have copies of their own of what they use."""
+    gone = []
+    for sound in session.exec(select(SoundRow)).all():
+        show = session.get(ShowRow, sound.show_id)
+        since = [at for at in (sound.deleted_at, show and show.deleted_at) if at]
+        if since and _aware(min(since)) <= latest:
+            gone.append(sound.id)
+            session.delete(sound)
+    session.flush()
+    return gone
 
 
 def _remove_empty_shows(session: Session, latest: datetime) -> None:

@@ -7,6 +7,7 @@ from airtrim.store.database import reading
 from airtrim.store.derived import Derived
 from airtrim.store.jobs import Jobs
 from airtrim.store.setups import Setups
+from airtrim.store.sounds import Sounds
 from airtrim.store.tables import EditRow, EpisodeRow, ShowRow
 from airtrim.store.takes import TakeSummary
 
@@ -24,7 +25,7 @@ class Opened:
     before: int
 
 
-class Store(Derived, Setups, Jobs):
+class Store(Derived, Setups, Sounds, Jobs):
     """Shelf, documents, recordings, what is derived of them, and work, each in its own module."""
 
     def opened(self, episode_id: int) -> "Opened":

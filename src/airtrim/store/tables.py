@@ -99,6 +99,27 @@ class SetupRow(SQLModel, table=True):
     deleted_at: datetime | None = None
 
 
+class SoundRow(SQLModel, table=True):
+    """A sound on a show's shelf. Its files lie where those of recordings do, ``takes/<id>/``;
+    ``start`` and ``end`` are the frames of them that are used, ``lufs`` is how loud those are."""
+
+    __tablename__ = "sound"
+    id: str = Field(primary_key=True)
+    show_id: int = Field(foreign_key="show.id", index=True)
+    name: str
+    kind: str
+    frames: int
+    channels: int
+    sha256: str
+    start: int
+    end: int
+    lufs: float | None = None
+    credit: str = ""
+    licence: str = ""
+    created_at: datetime = Field(default_factory=now)
+    deleted_at: datetime | None = None
+
+
 class GuestRow(SQLModel, table=True):
     """Somebody who may join an episode's recordings through a link that holds ``token``."""
 

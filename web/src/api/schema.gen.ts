@@ -663,6 +663,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shows/{show_id}/sounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sounds
+         * @description What stands on the shelf of a show.
+         */
+        get: operations["sounds_api_shows__show_id__sounds_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shows/{show_id}/sounds/shipped": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Shipped
+         * @description Put the sounds that come with Air Trim on it.
+         */
+        post: operations["add_shipped_api_shows__show_id__sounds_shipped_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep
+         * @description Keep a stretch of a recording on the shelf.
+         */
+        post: operations["keep_api_sounds_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sounds/{sound_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change
+         * @description Change a sound, take it off the shelf, or bring it back.
+         */
+        patch: operations["change_api_sounds__sound_id__patch"];
+        trace?: never;
+    };
+    "/api/sounds/{sound_id}/audio": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Audio
+         * @description The sound itself, to be listened to, as its file lies on the disk.
+         */
+        get: operations["audio_api_sounds__sound_id__audio_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/sounds/{sound_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use
+         * @description Make it a recording of an episode, so that it can be placed there.
+         */
+        post: operations["use_api_episodes__episode_id__sounds__sound_id__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/episodes/{episode_id}/transcript": {
         parameters: {
             query?: never;
@@ -1992,6 +2112,39 @@ export interface components {
             shown?: components["schemas"]["Stretch"][];
         };
         /**
+         * ChangeSound
+         * @description Change a placed sound; what is None stays. ``duck`` of 0 dB: it does not give way.
+         */
+        ChangeSound: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change_sound";
+            /** Sound */
+            sound: string;
+            /** Name */
+            name?: string | null;
+            /** Start */
+            start?: number | null;
+            /** Frames */
+            frames?: number | null;
+            hold?: components["schemas"]["HoldOn"] | null;
+            /** Level Lu */
+            level_lu?: number | null;
+            /** Gain Db */
+            gain_db?: number | null;
+            /** Fade In */
+            fade_in?: number | null;
+            /** Fade Out */
+            fade_out?: number | null;
+            /** Shape In */
+            shape_in?: ("round" | "straight" | "soft") | null;
+            /** Shape Out */
+            shape_out?: ("round" | "straight" | "soft") | null;
+            duck?: components["schemas"]["Duck-Input"] | null;
+        };
+        /**
          * ChangedView
          * @description An episode after a change, with the stretches that were asked for.
          */
@@ -2561,6 +2714,62 @@ export interface components {
             meant: string;
         };
         /**
+         * Duck
+         * @description How a sound gives way to the talk: ``depth_db`` lower from the first word of a phrase on,
+         *     reached in ``attack``; kept down for ``hold`` after the last, and up again in ``release``, all
+         *     in frames. The defaults are common practice for music under speech.
+         */
+        "Duck-Input": {
+            /**
+             * Depth Db
+             * @default 12
+             */
+            depth_db?: number;
+            /**
+             * Attack
+             * @default 24000
+             */
+            attack?: number;
+            /**
+             * Hold
+             * @default 48000
+             */
+            hold?: number;
+            /**
+             * Release
+             * @default 72000
+             */
+            release?: number;
+        };
+        /**
+         * Duck
+         * @description How a sound gives way to the talk: ``depth_db`` lower from the first word of a phrase on,
+         *     reached in ``attack``; kept down for ``hold`` after the last, and up again in ``release``, all
+         *     in frames. The defaults are common practice for music under speech.
+         */
+        "Duck-Output": {
+            /**
+             * Depth Db
+             * @default 12
+             */
+            depth_db: number;
+            /**
+             * Attack
+             * @default 24000
+             */
+            attack: number;
+            /**
+             * Hold
+             * @default 48000
+             */
+            hold: number;
+            /**
+             * Release
+             * @default 72000
+             */
+            release: number;
+        };
+        /**
          * DuplicatePart
          * @description Put a part once more right after itself.
          */
@@ -2592,7 +2801,7 @@ export interface components {
              */
             shown?: components["schemas"]["Stretch"][];
             /** Edit */
-            edit: components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["RideGain"] | components["schemas"]["FadeSpan"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["MovePart"] | components["schemas"]["DuplicatePart"] | components["schemas"]["PutAside"] | components["schemas"]["BringBack"] | components["schemas"]["ThrowAway"] | components["schemas"]["SetWantedLength"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetChain"] | components["schemas"]["Place"] | components["schemas"]["Record"] | components["schemas"]["ChooseTake"] | components["schemas"]["SetTags"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["SetSections"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["NameSpeaker"] | components["schemas"]["RenameSpeaker"];
+            edit: components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["RideGain"] | components["schemas"]["FadeSpan"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["MovePart"] | components["schemas"]["DuplicatePart"] | components["schemas"]["PutAside"] | components["schemas"]["BringBack"] | components["schemas"]["ThrowAway"] | components["schemas"]["SetWantedLength"] | components["schemas"]["Place"] | components["schemas"]["Record"] | components["schemas"]["ChooseTake"] | components["schemas"]["SetTags"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["SetSections"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["PlaceSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["TakeSoundOut"] | components["schemas"]["LetGo"] | components["schemas"]["HearTalk"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetChain"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["NameSpeaker"] | components["schemas"]["RenameSpeaker"];
             /**
              * Snap
              * @default true
@@ -2856,6 +3065,24 @@ export interface components {
             status: "ok";
         };
         /**
+         * HearTalk
+         * @description Tell the document where somebody speaks in some takes, for the sounds that hold on to it.
+         */
+        HearTalk: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hear_talk";
+            /** Talk */
+            talk: {
+                [key: string]: [
+                    number,
+                    number
+                ][];
+            };
+        };
+        /**
          * HeldView
          * @description A script held against the episode: the part of the words said that are in it (0–1), where
          *     they differ, and how many words would be written otherwise.
@@ -2902,6 +3129,59 @@ export interface components {
             before: string;
             /** After */
             after: string;
+        };
+        /**
+         * Hold
+         * @description What a placed sound holds on to; ``part`` is the id of a section. ``lost``: that was taken
+         *     away, so that it holds to its time since.
+         */
+        Hold: {
+            /**
+             * Kind
+             * @default time
+             * @enum {string}
+             */
+            kind: "before_talk" | "after_talk" | "under" | "between" | "time";
+            /** Part */
+            part: string | null;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * At
+             * @default 0
+             */
+            at: number;
+            /**
+             * Lost
+             * @default false
+             */
+            lost: boolean;
+        };
+        /**
+         * HoldOn
+         * @description What a sound holds on to: see ``Hold``.
+         */
+        HoldOn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "before_talk" | "after_talk" | "under" | "between" | "time";
+            /** Part */
+            part?: string | null;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset?: number;
+            /**
+             * At
+             * @default 0
+             */
+            at?: number;
         };
         /**
          * Hum
@@ -2993,7 +3273,7 @@ export interface components {
                 [key: string]: unknown;
             };
             /** Changes */
-            changes: ("episode" | "page" | "snags" | "levels" | "unfinished")[];
+            changes: ("episode" | "page" | "snags" | "levels" | "unfinished" | "sounds")[];
             /**
              * Created At
              * Format: date-time
@@ -3127,6 +3407,20 @@ export interface components {
              * @default 0
              */
             skip: number;
+        };
+        /**
+         * LetGo
+         * @description Let go of a placed sound: from here on it is clips and a gain line like any other, on a track
+         *     of its own, and follows nothing.
+         */
+        LetGo: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "let_go";
+            /** Sound */
+            sound: string;
         };
         /**
          * LevelsView
@@ -3429,6 +3723,28 @@ export interface components {
             name: string;
         };
         /**
+         * NewSound
+         * @description A stretch of a recording of an episode, to be kept on its show's shelf.
+         */
+        NewSound: {
+            /** Episode */
+            episode: number;
+            /** Take */
+            take: string;
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @default other
+             * @enum {string}
+             */
+            kind?: "opening" | "closing" | "bed" | "sting" | "notice" | "other";
+        };
+        /**
          * Noise
          * @description Noise reduction. ``strength`` 0 to 1: how far the room is lowered, 1 as far as is safe.
          */
@@ -3613,12 +3929,149 @@ export interface components {
             gain_db?: number;
         };
         /**
+         * PlaceSound
+         * @description Place a sound: ``frames`` of a take from frame ``start``, held on to the talk.
+         *
+         *     ``level_lu`` is how loud it is alone beside the voices; ``gain_db`` brings it there, worked out
+         *     where it is None. With ``alone_frames`` so much of it is heard before (or, between two parts,
+         *     without) any word: where there is less room, room is made. ``talk`` tells where somebody speaks
+         *     in takes of which the document does not know it yet.
+         */
+        PlaceSound: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "place_sound";
+            /** Take */
+            take: string;
+            /** Take Frames */
+            take_frames: number;
+            /** Name */
+            name: string;
+            /**
+             * Start
+             * @default 0
+             */
+            start?: number;
+            /** Frames */
+            frames: number;
+            hold: components["schemas"]["HoldOn"];
+            /**
+             * Level Lu
+             * @default 0
+             */
+            level_lu?: number;
+            /** Gain Db */
+            gain_db?: number | null;
+            /**
+             * Fade In
+             * @default 0
+             */
+            fade_in?: number;
+            /**
+             * Fade Out
+             * @default 0
+             */
+            fade_out?: number;
+            /**
+             * Shape In
+             * @default soft
+             * @enum {string}
+             */
+            shape_in?: "round" | "straight" | "soft";
+            /**
+             * Shape Out
+             * @default soft
+             * @enum {string}
+             */
+            shape_out?: "round" | "straight" | "soft";
+            duck?: components["schemas"]["Duck-Input"] | null;
+            /**
+             * Alone Frames
+             * @default 0
+             */
+            alone_frames?: number;
+            /** Talk */
+            talk?: {
+                [key: string]: [
+                    number,
+                    number
+                ][];
+            } | null;
+        };
+        /**
          * PlaceView
          * @description A place on the timeline, or None.
          */
         PlaceView: {
             /** At */
             at: number | null;
+        };
+        /**
+         * Placed
+         * @description ``frames`` of ``take`` from frame ``start`` on, where ``hold`` says. ``level_lu`` is how much
+         *     louder it shall be alone than the voices; ``gain_db`` brings it there.
+         */
+        Placed: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Take */
+            take: string;
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+            hold: components["schemas"]["Hold"];
+            /**
+             * Level Lu
+             * @default 0
+             */
+            level_lu: number;
+            /**
+             * Gain Db
+             * @default 0
+             */
+            gain_db: number;
+            /**
+             * Fade In
+             * @default 0
+             */
+            fade_in: number;
+            /**
+             * Fade Out
+             * @default 0
+             */
+            fade_out: number;
+            /**
+             * Shape In
+             * @default soft
+             * @enum {string}
+             */
+            shape_in: "round" | "straight" | "soft";
+            /**
+             * Shape Out
+             * @default soft
+             * @enum {string}
+             */
+            shape_out: "round" | "straight" | "soft";
+            duck: components["schemas"]["Duck-Output"] | null;
+        };
+        /**
+         * PlacedView
+         * @description A placed sound and where it is: ``at`` and ``length`` in frames, None while its part lies
+         *     aside; ``notice`` is what a host has to know of it.
+         */
+        PlacedView: {
+            sound: components["schemas"]["Placed"];
+            /** At */
+            at: number | null;
+            /** Length */
+            length: number;
+            /** Notice */
+            notice: string;
         };
         /**
          * PlacedWord
@@ -3972,7 +4425,8 @@ export interface components {
         };
         /**
          * RundownView
-         * @description The parts of an episode in order, those that lie aside, and how long it is and shall be.
+         * @description The parts of an episode in order, those that lie aside, the sounds that are placed in it, and
+         *     how long it is and shall be.
          */
         RundownView: {
             /** Revision */
@@ -3981,6 +4435,8 @@ export interface components {
             rows: components["schemas"]["Row"][];
             /** Aside */
             aside: components["schemas"]["Row"][];
+            /** Sounds */
+            sounds: components["schemas"]["PlacedView"][];
             /** Frames */
             frames: number;
             /** Wanted Frames */
@@ -4270,6 +4726,36 @@ export interface components {
             deleted?: boolean | null;
         };
         /**
+         * ShelfSound
+         * @description A sound on a shelf: used from ``start`` to ``end``, in frames of its ``frames``; ``lufs`` is
+         *     how loud that is.
+         */
+        ShelfSound: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "opening" | "closing" | "bed" | "sting" | "notice" | "other";
+            /** Frames */
+            frames: number;
+            /** Channels */
+            channels: number;
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Lufs */
+            lufs: number | null;
+            /** Credit */
+            credit: string;
+            /** Licence */
+            licence: string;
+        };
+        /**
          * ShowOnShelf
          * @description A show and its episodes, newest first.
          */
@@ -4379,6 +4865,26 @@ export interface components {
             tidy: components["schemas"]["TidyView"][];
             /** Complete */
             complete: boolean;
+        };
+        /**
+         * SoundChange
+         * @description What is to be changed of a sound; what is None stays.
+         */
+        SoundChange: {
+            /** Name */
+            name?: string | null;
+            /** Kind */
+            kind?: ("opening" | "closing" | "bed" | "sting" | "notice" | "other") | null;
+            /** Start */
+            start?: number | null;
+            /** End */
+            end?: number | null;
+            /** Credit */
+            credit?: string | null;
+            /** Licence */
+            licence?: string | null;
+            /** Deleted */
+            deleted?: boolean | null;
         };
         /**
          * SoundView
@@ -4625,6 +5131,19 @@ export interface components {
             link: string;
         };
         /**
+         * TakeSoundOut
+         * @description Take a placed sound out of the episode; room that was made for it stays.
+         */
+        TakeSoundOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "take_sound_out";
+            /** Sound */
+            sound: string;
+        };
+        /**
          * TakeView
          * @description A recording of the episode. ``transcribed`` says whether its words have been written down,
          *     ``music`` whether it stands on a track of music, ``missing`` whether its sound is gone from the
@@ -4845,6 +5364,16 @@ export interface components {
             track: string;
             /** At */
             at: number;
+        };
+        /**
+         * UsedSound
+         * @description A sound as a recording of an episode.
+         */
+        UsedSound: {
+            /** Take */
+            take: string;
+            /** Frames */
+            frames: number;
         };
         /** ValidationError */
         ValidationError: {
@@ -6054,6 +6583,199 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sounds_api_shows__show_id__sounds_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                show_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfSound"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    add_shipped_api_shows__show_id__sounds_shipped_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                show_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfSound"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_api_sounds_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSound"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfSound"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_api_sounds__sound_id__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sound_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SoundChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfSound"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    audio_api_sounds__sound_id__audio_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sound_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    use_api_episodes__episode_id__sounds__sound_id__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+                sound_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsedSound"];
+                };
             };
             /** @description Validation Error */
             422: {

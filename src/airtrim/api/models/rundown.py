@@ -2,14 +2,37 @@
 
 from pydantic import BaseModel
 
+from airtrim.core.timeline.holding import spot_of
+from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.placed import Placed
 from airtrim.core.timeline.rundown import Row
 
 
+class PlacedView(BaseModel):
+    """A placed sound and where it is: ``at`` and ``length`` in frames, None while its part lies
+    aside; ``notice`` is what a host has to know of it."""
+
+    sound: Placed
+    at: int | None
+    length: int
+    notice: str
+
+    @classmethod
+    def of(cls, timeline: Timeline, sound: Placed) -> "PlacedView":
+        """As the document has it."""
+        spot = spot_of(timeline, sound)
+        if spot is None:
+            return cls(sound=sound, at=None, length=0, notice="Its part lies aside.")
+        return cls(sound=sound, at=spot.at, length=spot.frames, notice=spot.notice)
+
+
 class RundownView(BaseModel):
-    """The parts of an episode in order, those that lie aside, and how long it is and shall be."""
+    """The parts of an episode in order, those that lie aside, the sounds that are placed in it, and
+    how long it is and shall be."""
 
     revision: int
     rows: tuple[Row, ...]
     aside: tuple[Row, ...]
+    sounds: tuple[PlacedView, ...]
     frames: int
     wanted_frames: int | None

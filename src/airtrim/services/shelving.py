@@ -1,0 +1,181 @@
+"""The shelf of sounds of a show: what comes to stand on it, and what an episode takes from it."""
+
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+from typing import Literal, get_args
+from uuid import uuid4
+
+from airtrim.core.media import FRAME_RATE
+from airtrim.core.media.take import TakeInfo, TakeReader, store_take
+from airtrim.core.progress import Progress
+from airtrim.core.render.solo import loudness_between
+from airtrim.core.timeline.clips import Clip, Clips
+from airtrim.core.timeline.model import Timeline, Track
+from airtrim.errors import BadInput
+from airtrim.services.importing import stored_upload
+from airtrim.store.files import settle
+from airtrim.store.store import Store
+from airtrim.store.tables import SoundRow, TakeRow
+from airtrim.store.uploads import Uploads
+
+SoundKind = Literal["opening", "closing", "bed", "sting", "notice", "other"]
+"""What a sound is for: music before and after the talk, music under it, a short one between two
+parts, words that stand in every episode, and anything else."""
+
+KINDS: tuple[SoundKind, ...] = get_args(SoundKind)
+MOST_SOUNDS = 500
+_SHIPPED = Path(__file__).parents[1] / "shipped"
+_OURS = "Made for Air Trim"
+
+
+@dataclass(frozen=True, slots=True)
+class Shipped:
+    """A sound that comes with the application; ``spare`` frames at either end are there to be
+    crossed over where it begins again."""
+
+    file: str
+    name: str
+    kind: SoundKind
+    spare: int = 0
+
+
+SHIPPED = (
+    Shipped("slipway.flac", "Slipway", "opening"),
+    Shipped("low-tide.flac", "Low tide", "bed", FRAME_RATE),
+    Shipped("buoy.flac", "Buoy", "sting"),
+)
+
+
+def shelve_upload(
+    store: Store,
+    show_id: int,
+    sound_id: str,
+    upload_id: str,
+    name: str,
+    kind: SoundKind,
+    progress: Progress,
+) -> None:
+    """Put a whole upload on the shelf of a show; doing so twice is the same as once."""
+    if any(sound.id == sound_id for sound in store.sounds(show_id)):
+        return
+    _need_room(store, show_id, 1)
+    info = stored_upload(store, upload_id, sound_id, name, progress)
+    _shelve(store, show_id, sound_id, Path(name).stem, kind, info)
+    Uploads(store.files).remove(upload_id)
+
+
+def shelve_span(
+    store: Store,
+    episode_id: int,
+    take_id: str,
+    span: tuple[int, int],
+    name: str,
+    kind: SoundKind,
+) -> SoundRow:
+    """Put a stretch of a recording of an episode, from a frame to a frame, on the shelf of its
+    show. Raises BadInput where the recording is not that long."""
+    _, show = store.episode(episode_id)
+    take = store.take(take_id)
+    if take.episode_id != episode_id or not 0 <= span[0] < span[1] <= take.frames:
+        raise BadInput("There is no such stretch of sound in this episode. Nothing was kept.")
+    _need_room(store, show.id or 0, 1)
+    sound_id = uuid4().hex
+    store.copy_files(take_id, sound_id)
+    info = TakeInfo(take.frames, take.channels, take.sha256, None)
+    return _shelve(store, show.id or 0, sound_id, name, kind, info, span=span)
+
+
+def shelve_shipped(store: Store, show_id: int) -> None:
+    """Put the sounds that come with the application on a shelf, those that are not there yet."""
+    known = {sound.sha256 for sound in store.sounds(show_id)}
+    _need_room(store, show_id, len(SHIPPED))
+    for one in SHIPPED:
+        source = _SHIPPED / one.file
+        sound_id = uuid4().hex
+        with store.files.beside() as folder:
+            take = folder / "take"
+            take.mkdir()
+            info = store_take(source, take / "sound", take / "peaks", name=one.name)
+            if info.sha256 in known:
+                continue
+            settle(take, store.files.take(sound_id))
+        span = one.spare, info.frames - one.spare
+        _shelve(
+            store,
+            show_id,
+            sound_id,
+            one.name,
+            one.kind,
+            info,
+            span=span,
+            credit=_OURS,
+            licence="CC0 1.0",
+        )
+
+
+def change_sound(store: Store, sound_id: str, **values: object) -> SoundRow:
+    """Set its name, kind, credit, licence, or the frames between which it is used."""
+    row = store.sound(sound_id)
+    start, end = values.get("start", row.start), values.get("end", row.end)
+    if not (isinstance(start, int) and isinstance(end, int) and 0 <= start < end <= row.frames):
+        raise BadInput("It has to begin before it ends, and both within the sound.")
+    if (start, end) != (row.start, row.end):
+        values["lufs"] = _lufs(store, sound_id, start, end)
+    return store.change_sound(sound_id, **values)
+
+
+def use_sound(store: Store, episode_id: int, sound_id: str) -> TakeRow:
+    """The sound as a recording of an episode, which has a copy of its own: what becomes of the
+    shelf later changes no episode."""
+    sound = store.sound(sound_id)
+    store.episode(episode_id)
+    known = store.take_like(episode_id, sound)
+    if known is not None:
+        return known
+    take_id = uuid4().hex
+    store.copy_files(sound_id, take_id)
+    info = TakeInfo(sound.frames, sound.channels, sound.sha256, None)
+    return store.add_take(take_id, episode_id, sound.name, info)
+
+
+def _need_room(store: Store, show_id: int, more: int) -> None:
+    if len(store.sounds(show_id)) + more > MOST_SOUNDS:
+        raise BadInput(f"A shelf holds {MOST_SOUNDS} sounds at most. Nothing was added.")
+
+
+def _shelve(
+    store: Store,
+    show_id: int,
+    sound_id: str,
+    name: str,
+    kind: SoundKind,
+    info: TakeInfo,
+    *,
+    span: tuple[int, int] | None = None,
+    credit: str = "",
+    licence: str = "",
+) -> SoundRow:
+    start, end = span or (0, info.frames)
+    row = SoundRow(
+        id=sound_id,
+        show_id=show_id,
+        name=name.strip()[:120] or "Sound",
+        kind=kind,
+        frames=info.frames,
+        channels=info.channels,
+        sha256=info.sha256,
+        start=start,
+        end=end,
+        lufs=_lufs(store, sound_id, start, end),
+        credit=credit,
+        licence=licence,
+    )
+    return store.add_sound(row)
+
+
+def _lufs(store: Store, sound_id: str, start: int, end: int) -> float | None:
+    clips = Clips([Clip(sound_id, start, end - start, 0)])
+    alone = Timeline(tracks=(Track("sound", "Sound", "music", clips),))
+    reader = cache(lambda take: TakeReader(store.files.take(take) / "sound"))
+    return loudness_between(alone, reader, 0, end - start)
