@@ -67,8 +67,11 @@ def spoken(timeline: Timeline, start: int, end: int) -> list[tuple[int, int]]:
             continue
         for clip in track.clips:
             for word in WORDS.get(clip.take, ()):
-                low = max(clip.at, word.start - clip.start + clip.at, start)
-                high = min(clip.end, word.end - clip.start + clip.at, end)
+                begins = word.start - clip.start + clip.at
+                low, high = max(clip.at, begins), min(clip.end, begins + word.end - word.start)
+                if high - low < word.end - word.start and high - low < SECOND // 12:
+                    continue  # a sliver that a cut left
+                low, high = max(low, start), min(high, end)
                 if low < high:
                     out.append((low, high))
     return sorted(out)

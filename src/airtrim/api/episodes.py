@@ -122,6 +122,7 @@ def _track(track: Track) -> TrackView:
             for p in track.envelope
         ],
         chain=track.chain,
+        held=track.held,
     )
 
 

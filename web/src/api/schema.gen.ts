@@ -4402,8 +4402,8 @@ export interface components {
         /**
          * Row
          * @description A part: ``at`` and ``frames`` on the timeline, its first and last words, who speaks in it
-         *     (most first), and the music tracks that sound in it, by name. ``at`` is None of a part that was
-         *     put aside.
+         *     (most first), and the music tracks that sound in it, by name, but for those of placed sounds.
+         *     ``at`` is None of a part that was put aside.
          */
         Row: {
             /** Id */
@@ -5305,7 +5305,7 @@ export interface components {
         };
         /**
          * TrackView
-         * @description A track, without its clips.
+         * @description A track, without its clips. ``held``: placed sounds stand on it, which follow the talk.
          */
         TrackView: {
             /** Id */
@@ -5330,6 +5330,8 @@ export interface components {
             /** Envelope */
             envelope: components["schemas"]["GainPoint"][];
             chain: components["schemas"]["Chain-Output"];
+            /** Held */
+            held: boolean;
         };
         /**
          * TrimClip

@@ -1,7 +1,7 @@
 /** Uploads by the open tus protocol: resumable, streamed, with progress. */
 import type { DetailedError } from "tus-js-client";
 import { create } from "zustand";
-import { Problem } from "./client";
+import { Problem, type Schemas } from "./client";
 
 export interface Sending {
   id: number;
@@ -24,7 +24,7 @@ export async function send(
   episode: number,
   files: File[],
   onProblem: (problem: Error) => void,
-  where?: Where,
+  where?: Where | Shelved,
 ) {
   for (const file of files) {
     await sendOne(episode, file, where).catch(onProblem);
@@ -40,14 +40,20 @@ export interface Where {
   track?: string;
 }
 
-function placed(where: Where | undefined, name: string): Record<string, string> {
+/** To the shelf of sounds of the show, and what it is for there. */
+export interface Shelved {
+  shelf: Schemas["ShelfSound"]["kind"];
+}
+
+function placed(where: Where | Shelved | undefined, name: string): Record<string, string> {
   if (!where) return {};
+  if ("shelf" in where) return { shelf: where.shelf };
   const own = name.replace(/\.[^.]+$/, "").slice(0, 80) || "Recording";
   const place = { track: where.track ?? own, at: String(where.at) };
   return where.insert ? { ...place, insert: "true" } : place;
 }
 
-async function sendOne(episode: number, file: File, where?: Where): Promise<void> {
+async function sendOne(episode: number, file: File, where?: Where | Shelved): Promise<void> {
   const id = next++;
   const change = (done: number) =>
     useSending.setState(({ list }) => ({
@@ -80,7 +86,7 @@ async function sendOne(episode: number, file: File, where?: Where): Promise<void
         [
           "airtrim",
           episode,
-          where?.at ?? "",
+          where ? ("shelf" in where ? "shelf" : where.at) : "",
           (f as File).name,
           f.size,
           (f as File).lastModified,

@@ -41,6 +41,8 @@ export function GainLine({ track, start, frames, width, height, onEdit }: Props)
   const scale = frames / width;
   const end = start + frames;
   const seen = points.map((p, i) => ({ ...p, i })).filter((p) => p.at >= start && p.at < end);
+  // Placed sounds give way by themselves: their line is only shown.
+  const moved = track.held ? [] : seen;
   const bends = [start, ...seen.map((p) => p.at), end];
   const steps = points.some((p) => p.shape === "soft")
     ? Array.from({ length: 60 }, (_, i) => start + (i / 59) * frames)
@@ -60,14 +62,14 @@ export function GainLine({ track, start, frames, width, height, onEdit }: Props)
       style={{ position: "absolute", inset: 0, height, width, pointerEvents: "none", zIndex: 3 }}
     >
       <svg width={width} height={height} style={{ position: "absolute", pointerEvents: "none" }}>
-        <title>{`Gain of ${track.name}. Double click for a point.`}</title>
+        <title>{`Gain of ${track.name}.${track.held ? "" : " Double click for a point."}`}</title>
         {/* biome-ignore lint/a11y/noStaticElementInteractions: points are set by key as well */}
         <polyline
           points={path}
           fill="none"
           stroke="transparent"
           strokeWidth="9"
-          style={{ pointerEvents: "stroke", cursor: "copy" }}
+          style={{ pointerEvents: track.held ? "none" : "stroke", cursor: "copy" }}
           onDoubleClick={(event) => {
             const box = event.currentTarget.ownerSVGElement?.getBoundingClientRect();
             const at = Math.round(start + (event.clientX - (box?.left ?? 0)) * scale);
@@ -81,7 +83,7 @@ export function GainLine({ track, start, frames, width, height, onEdit }: Props)
           strokeWidth="1.75"
         />
       </svg>
-      {seen.map((p) => (
+      {moved.map((p) => (
         <PointHandle
           key={`${p.i}:${p.at}`}
           point={p}

@@ -132,6 +132,7 @@ export function Strip({ track, sections, splices, ...line }: Props) {
           <RoomTone key={tone.start} tone={tone} start={start} frames={frames} width={width} />
         ))}
       {page &&
+        !about?.held &&
         own
           ?.filter((c) => !c.goes_on && !splices.some((s) => s.at === c.start))
           .map((clip) => (

@@ -7,8 +7,7 @@ import { under } from "../page/usePointer";
 import { ProgressBar } from "../theme/ProgressBar";
 import { complain } from "../theme/toaster";
 import { clock } from "../time";
-
-const ACCEPT = "audio/*,.wav,.flac,.mp3,.m4a,.aac,.ogg,.opus,.aif,.aiff";
+import { ACCEPT } from "./sound-files";
 
 /** A button that opens the file chooser. */
 export function AddButton({ episode, main }: { episode: number; main?: boolean }) {

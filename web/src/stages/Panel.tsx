@@ -1,5 +1,5 @@
 /** The panel at the right of a stage. */
-import { Box, Flex, Text } from "@chakra-ui/react";
+import { Box, type BoxProps, Flex, Text } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import { PANEL_PX } from "../measures";
 
@@ -35,7 +35,7 @@ export function Heading({ children }: { children: ReactNode }) {
   );
 }
 
-export function Card({ children, ...rest }: { children: ReactNode; "data-testid"?: string }) {
+export function Card({ children, ...rest }: BoxProps & { "data-testid"?: string }) {
   return (
     <Box
       bg="raised"

@@ -15,7 +15,7 @@ from airtrim.core.timeline.tags import Tags
 
 
 class TrackView(BaseModel):
-    """A track, without its clips."""
+    """A track, without its clips. ``held``: placed sounds stand on it, which follow the talk."""
 
     id: str
     name: str
@@ -27,6 +27,7 @@ class TrackView(BaseModel):
     frames: int
     envelope: list[GainPoint]
     chain: Chain
+    held: bool
 
 
 class SectionView(BaseModel):

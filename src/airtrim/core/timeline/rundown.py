@@ -20,8 +20,8 @@ FIRST_REACH = 10 * FRAME_RATE
 @dataclass(frozen=True, slots=True)
 class Row:
     """A part: ``at`` and ``frames`` on the timeline, its first and last words, who speaks in it
-    (most first), and the music tracks that sound in it, by name. ``at`` is None of a part that was
-    put aside."""
+    (most first), and the music tracks that sound in it, by name, but for those of placed sounds.
+    ``at`` is None of a part that was put aside."""
 
     id: str
     name: str
@@ -36,7 +36,7 @@ class Row:
 def running_order(timeline: Timeline, words: TakeWords) -> tuple[Row, ...]:
     """The parts of an episode, in order."""
     spoken = replace(timeline, tracks=tuple(t for t in timeline.tracks if t.kind == "voice"))
-    music = [track for track in timeline.tracks if track.kind == "music"]
+    music = [t for t in timeline.tracks if t.kind == "music" and not t.held]
     speaking = Speaking(timeline, words)
     ends = [*(section.at for section in timeline.sections[1:]), timeline.frames]
     return tuple(
@@ -73,6 +73,7 @@ def _edge_words(
 def lying_aside(timeline: Timeline, words: TakeWords) -> tuple[Row, ...]:
     """The parts that were put aside, in the order in which that was done."""
     out = []
+    held = {track.id for track in timeline.tracks if track.held}
     for loose in timeline.aside:
         names = {track.id: track.name for track in (*timeline.tracks, *loose.tracks)}
         music = {t.id for t in (*timeline.tracks, *loose.tracks) if t.kind == "music"}
@@ -80,7 +81,7 @@ def lying_aside(timeline: Timeline, words: TakeWords) -> tuple[Row, ...]:
         music_here = [
             track
             for track, clips in zip(loose.piece.tracks, loose.piece.clips, strict=True)
-            if track in music and len(clips)
+            if track in music - held and len(clips)
         ]
         told = [word for word in spoken if word.kind == "word"]
         counts = Counter(word.speaker or names.get(word.track, "") for word in spoken)

@@ -17,18 +17,30 @@ export interface RowCalls {
   choose: (id: string) => void;
   name: (id: string, name: string) => void;
   over: (event: DragEvent, place: number) => void;
+  sound: (id: string) => void;
   leave: () => void;
   drop: (event: DragEvent) => void;
 }
 
+/** A sound that is placed at a part, as its row shows it. */
+export interface SoundHere {
+  id: string;
+  name: string;
+  says: string;
+  notice: boolean;
+}
+
 interface Props {
   row: Row;
+  /** What is placed there; told as text, so that a row is drawn only where it changed. */
+  sounds: string;
+  chosenSound: string | null;
   place: number;
   tracks: Episode["tracks"];
   lufs: number | null | undefined;
   chosen: boolean;
   /** On which side of it what is dragged would come to stand. */
-  edge: "before" | "after" | undefined;
+  edge: "before" | "after" | "onto" | undefined;
   calls: RowCalls;
 }
 
@@ -85,8 +97,28 @@ export const PartRow = memo(function PartRow(props: Props) {
       <td className="figure">{clock(row.frames, 0)}</td>
       <td className="figure">{clock(at + row.frames, 0)}</td>
       <td className="figure">{figure(lufs, "").trim()}</td>
-      <td className="small cut" title={row.music.join(", ")}>
-        {row.music.join(", ")}
+      <td className="small">
+        {row.music.length > 0 && (
+          <span className="cut" title={row.music.join(", ")}>
+            {row.music.join(", ")}
+          </span>
+        )}
+        {(JSON.parse(props.sounds) as SoundHere[]).map((one) => (
+          <button
+            key={one.id}
+            type="button"
+            className="sound"
+            aria-pressed={one.id === props.chosenSound}
+            title={one.says}
+            onClick={(event) => {
+              event.stopPropagation();
+              calls.sound(one.id);
+            }}
+          >
+            {one.notice && "! "}
+            {one.name}
+          </button>
+        ))}
       </td>
     </tr>
   );

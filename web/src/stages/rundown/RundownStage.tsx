@@ -12,10 +12,16 @@ import { NothingYet, Panel } from "../Panel";
 import { Aside } from "./Aside";
 import { Chosen } from "./Chosen";
 import { Length } from "./Length";
+import { PlacedSound } from "./PlacedSound";
 import { before, useRundown } from "./parts";
 import { Rows } from "./Rows";
 import { Saved } from "./Saved";
+import { Shelf } from "./Shelf";
+import { type Holding, placing, type ShelfSound, USUAL, used, useShelf } from "./sounds";
 import { useReordered } from "./useReordered";
+
+/** In place of an id: the sound that was placed last. */
+const NEWEST = "newest";
 
 export function RundownStage({ context: { episode } }: { context: Context }) {
   const { data } = useRundown(episode.id, episode.revision);
@@ -24,6 +30,8 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
   const { rows, reorder } = useReordered(data, edit.mutateAsync);
   const find = useFindSections(episode.id);
   const [chosen, setChosen] = useState<string | null>(null);
+  const [chosenSound, setChosenSound] = useState<string | null>(null);
+  const { data: shelf = [] } = useShelf(episode);
 
   const index = rows.findIndex((row) => row.id === chosen);
   const row = rows[index];
@@ -53,6 +61,16 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
     }
     const name = `${within.name.slice(0, 112)}, part 2`;
     edit.mutate(withSection(sections, at, name));
+  };
+  const sounds = data?.sounds ?? [];
+  const placed =
+    chosenSound === NEWEST ? sounds.at(-1) : sounds.find(({ sound }) => sound.id === chosenSound);
+  /** Place a sound of the shelf, and show what came of it. */
+  const put = async (sound: ShelfSound, holding: Holding, part: string) => {
+    const recording = await used(episode.id, sound.id).catch(complain);
+    if (!recording) return;
+    const wanted = placing(sound, recording, holding, part, Math.round(position()));
+    edit.mutate(wanted, { onSuccess: () => setChosenSound(NEWEST) });
   };
   const seams = () =>
     playSeams(
@@ -116,6 +134,13 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
           rows={rows}
           levels={current ? levels : undefined}
           chosen={chosen}
+          sounds={sounds}
+          chosenSound={placed?.sound.id ?? null}
+          onSound={setChosenSound}
+          onPlace={(id, part) => {
+            const sound = shelf.find((one) => one.id === id);
+            if (sound) void put(sound, USUAL[sound.kind], part);
+          }}
           onChoose={setChosen}
           onMove={reorder}
           onName={(id, name) => edit.mutate(changedSection(sections, id, { name }))}
@@ -153,6 +178,13 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
           onMerge={() => row && edit.mutate(withoutSection(sections, row.id))}
           onAside={aside}
           onPart={partHere}
+        />
+        {placed && <PlacedSound placed={placed} rows={rows} onEdit={edit.mutate} />}
+        <Shelf
+          episode={episode}
+          part={row?.name}
+          last={index === rows.length - 1}
+          onPlace={(sound, holding) => void put(sound, holding, row?.id ?? "")}
         />
       </Panel>
     </Flex>

@@ -1,0 +1,161 @@
+"""Sounds on the Rundown: taken from the shelf, placed, changed, and following the talk."""
+
+from playwright.sync_api import Page, expect
+
+from tests.api.host import wav
+from tests.serving import RATE, Server
+from tests.waiting import eventually
+from tests.web.test_rundown import open_rundown, rows
+from tests.web.test_tasks import Hand, edited, hand, open_edit, span, told, word
+
+__all__ = ["hand"]
+
+
+def shelf(page: Page):
+    return page.locator("[data-sound]")
+
+
+def rundown(server: Server) -> dict:
+    revision = server.episode(1)["revision"]
+    return server.client.get("/api/episodes/1/rundown", params={"revision": revision}).json()
+
+
+def with_three(page: Page) -> None:
+    page.get_by_role("button", name="Take the three").click()
+    expect(shelf(page)).to_have_count(3)
+
+
+def called(page: Page, name: str):
+    """The button of a sound on the shelf that opens it."""
+    return shelf(page).filter(has_text=name).get_by_role("button").nth(1)
+
+
+def test_the_opening_is_placed_and_follows_when_the_first_sentence_is_cut(
+    page: Page, hand: Hand, server: Server
+) -> None:
+    open_rundown(page)
+    with_three(page)
+    before = server.episode(1)
+    hand.click(rows(page).nth(1))
+    hand.click(called(page, "Slipway"))
+    hand.click(page.get_by_role("button", name="Before the talk"))
+    view = edited(server, before["revision"])
+    assert hand.actions == told("place the opening music")
+    (placed,) = rundown(server)["sounds"]
+    first = 8 * RATE
+    assert placed["sound"]["hold"]["kind"] == "before_talk"
+    # So much of it is heard alone as was told, before the first word of the part.
+    talk = placed["at"] + placed["length"] - placed["sound"]["hold"]["offset"]
+    assert talk - placed["at"] == first
+    assert view["frames"] > before["frames"]
+    expect(page.get_by_test_id("placed-sound")).to_contain_text("At “Opening”")
+    expect(rows(page).nth(1)).to_contain_text("Slipway")
+    # The first sentence goes on the Page; the music ends as long after the talk begins as it did.
+    open_edit(page)
+    word(page, "Every").click()
+    start, _ = span(word(page, "Every"))
+    assert abs(start - talk) < RATE // 10
+    word(page, "harbor").click(modifiers=["Shift"])
+    page.keyboard.press("Delete")
+    edited(server, view["revision"])
+    expect(word(page, "Every")).to_have_count(0)
+    (after,) = rundown(server)["sounds"]
+    fresh, _ = span(word(page, "It"))
+    ends = after["at"] + after["length"] - placed["sound"]["hold"]["offset"]
+    assert abs(ends - fresh) < RATE // 10
+    assert after["length"] == placed["length"]
+    page.keyboard.press("Control+z")
+    eventually(lambda: rundown(server)["sounds"] == [placed], page)
+
+
+def test_the_interview_goes_to_the_front_and_its_music_with_it(page: Page, server: Server) -> None:
+    open_rundown(page)
+    with_three(page)
+    view = server.episode(1)
+    interview = view["sections"][2]
+    shelf(page).filter(has_text="Low tide").locator("[draggable]").drag_to(rows(page).nth(2))
+    view = edited(server, view["revision"])
+    (bed,) = rundown(server)["sounds"]
+    assert (bed["at"], bed["length"]) == (interview["at"], interview["frames"])
+    assert bed["sound"]["level_lu"] == -18
+    rows(page).nth(2).click()
+    page.keyboard.press("Alt+ArrowUp")
+    view = edited(server, view["revision"])
+    page.keyboard.press("Alt+ArrowUp")
+    edited(server, view["revision"])
+    (moved,) = rundown(server)["sounds"]
+    assert (moved["at"], moved["length"]) == (0, interview["frames"])
+    expect(rows(page).first).to_contain_text("Low tide")
+    # What is heard: the bed under the talk, from its first second on.
+    name = next(track["id"] for track in server.episode(1)["tracks"] if track["held"])
+    page_of = server.client.get(
+        "/api/episodes/1/page",
+        params={"revision": server.episode(1)["revision"], "start": 0, "frames": 20 * RATE},
+    ).json()
+    assert any(clip["track"] == name and clip["start"] == 0 for clip in page_of["clips"])
+
+
+def test_a_placed_sound_is_changed_taken_out_and_let_go(page: Page, server: Server) -> None:
+    open_rundown(page)
+    with_three(page)
+    view = server.episode(1)
+    rows(page).nth(2).click()
+    called(page, "Low tide").click()
+    page.get_by_role("button", name="Under the part").click()
+    view = edited(server, view["revision"])
+    card = page.get_by_test_id("placed-sound")
+    gain = rundown(server)["sounds"][0]["sound"]["gain_db"]
+    card.get_by_label("Level beside the voices").fill("−12")
+    page.keyboard.press("Enter")
+    view = edited(server, view["revision"])
+    assert rundown(server)["sounds"][0]["sound"]["gain_db"] == round(gain + 6, 2)
+    card.get_by_label("How far it gives way").fill("9")
+    page.keyboard.press("Enter")
+    view = edited(server, view["revision"])
+    card.get_by_label("Waits").fill("0.5")
+    page.keyboard.press("Enter")
+    view = edited(server, view["revision"])
+    sound = rundown(server)["sounds"][0]["sound"]
+    assert (sound["duck"]["depth_db"], sound["duck"]["hold"]) == (9, RATE // 2)
+    card.get_by_label("Where").select_option(label="Before the next part")
+    view = edited(server, view["revision"])
+    assert rundown(server)["sounds"][0]["sound"]["hold"]["kind"] == "between"
+    expect(card).to_contain_text("There is less room than it is long")
+    card.get_by_role("button", name="Let go").click()
+    view = edited(server, view["revision"])
+    assert rundown(server)["sounds"] == []
+    assert view["tracks"][-1]["name"] == "Low tide"
+    expect(card).to_have_count(0)
+    page.keyboard.press("Control+z")
+    expect(rows(page).nth(2)).to_contain_text("Low tide")
+    rows(page).nth(2).get_by_role("button", name="Low tide").click()
+    card.get_by_role("button", name="Take out").click()
+    eventually(lambda: rundown(server)["sounds"] == [], page)
+    assert not any(track["held"] for track in server.episode(1)["tracks"])
+
+
+def test_a_file_goes_on_the_shelf_is_named_listened_to_and_removed(
+    page: Page, server: Server
+) -> None:
+    open_rundown(page)
+    page.get_by_test_id("add-sound").set_input_files(
+        {"name": "Harbour bell.wav", "mimeType": "audio/wav", "buffer": wav(3.0)}
+    )
+    expect(shelf(page)).to_have_count(1)
+    called(page, "Harbour bell").click()
+    page.get_by_label("Name of the sound").fill("Bell buoy")
+    page.keyboard.press("Enter")
+    expect(shelf(page)).to_contain_text("Bell buoy")
+    page.get_by_label("What it is for").select_option("sting")
+    page.get_by_label("Credit").fill("T. Aas")
+    page.keyboard.press("Enter")
+    eventually(
+        lambda: server.client.get("/api/shows/1/sounds").json()[0]["credit"] == "T. Aas", page
+    )
+    (kept,) = server.client.get("/api/shows/1/sounds").json()
+    assert (kept["name"], kept["kind"], kept["frames"]) == ("Bell buoy", "sting", 3 * RATE)
+    shelf(page).get_by_role("button", name="Listen to Bell buoy").click()
+    shelf(page).get_by_role("button", name="Stop").click()
+    expect(shelf(page).get_by_role("button", name="Listen to Bell buoy")).to_be_visible()
+    shelf(page).get_by_role("button", name="Remove").click()
+    expect(shelf(page)).to_have_count(0)
