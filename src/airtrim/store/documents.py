@@ -160,7 +160,7 @@ class Documents(Shelf):
 
     def _move(self, session: Session, episode: EpisodeRow, to: int | None) -> int:
         episode.head_id = to
-        _copy_to_shelf(episode, self._timeline(session, episode.id or 0, to or 0))
+        copy_to_shelf(episode, self._timeline(session, episode.id or 0, to or 0))
         return to or 0
 
     @staticmethod
@@ -204,7 +204,7 @@ def replayed(timeline: Timeline, row: EditRow) -> Timeline:
         return replace(timeline, notices=(*timeline.notices, notice))
 
 
-def _copy_to_shelf(episode: EpisodeRow, timeline: Timeline) -> None:
+def copy_to_shelf(episode: EpisodeRow, timeline: Timeline) -> None:
     """Note what the shelf shows of a document."""
     episode.frames, episode.trimmed = timeline.frames, timeline.trimmed
     episode.season, episode.number = timeline.tags.season, timeline.tags.episode
@@ -212,7 +212,7 @@ def _copy_to_shelf(episode: EpisodeRow, timeline: Timeline) -> None:
     episode.updated_at = now()
 
 
-def _is_kept(before: Timeline, after: Timeline, depth: int) -> bool:
+def is_kept(before: Timeline, after: Timeline, depth: int) -> bool:
     """Whether the document after an edit is kept whole, so that it need not be made again."""
     return depth % SNAPSHOT_EVERY == 0 or abs(len(after.cuts) - len(before.cuts)) > MANY
 
@@ -250,7 +250,7 @@ class _Change:
         parent = session.get(EditRow, episode.head_id) if episode.head_id else None
         after = apply(before, edit)
         depth = parent.depth + 1 if parent else 1
-        kept_whole = _is_kept(before, after, depth)
+        kept_whole = is_kept(before, after, depth)
         row = EditRow(
             episode_id=episode_id,
             parent_id=episode.head_id,
@@ -262,5 +262,5 @@ class _Change:
         session.add(row)
         session.flush()
         episode.head_id = episode.tip_id = row.id
-        _copy_to_shelf(episode, after)
+        copy_to_shelf(episode, after)
         self.made.append((row.id or 0, after))

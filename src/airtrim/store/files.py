@@ -68,6 +68,10 @@ class Files:
             raise NotFound("That artwork is not here any more.")
         return path
 
+    def has_artwork(self, sha256: str) -> bool:
+        """Whether a cover is kept."""
+        return (self.root / "artwork" / _plain(sha256)).exists()
+
     def save_artwork(self, sha256: str, data: bytes) -> None:
         """Keep a cover under its checksum."""
         path = self.root / "artwork" / _plain(sha256)

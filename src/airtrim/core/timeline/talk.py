@@ -21,8 +21,8 @@ BREATH_FRAMES = FRAME_RATE // 20
 """Words less than 50 ms apart are one stretch of talk."""
 
 SLIVER_FRAMES = FRAME_RATE // 12
-"""The edges of a cut settle within 30 ms of where a word ends: less than 83 ms of a word that is cut
-through is what that left of it."""
+"""The edges of a cut settle within 30 ms of where a word ends: less than 83 ms of a word that is
+cut through is what that left of it."""
 
 MOST_STRETCHES = 200_000
 """In one take; a day of speech has about half as many words (common practice: 150 a minute)."""

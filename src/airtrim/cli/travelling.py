@@ -1,0 +1,63 @@
+"""Episodes that travel from one machine to another."""
+
+from dataclasses import asdict
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from airtrim.cli.base import (
+    Data,
+    Json,
+    app,
+    bar_on_errors,
+    errors_reported,
+    filling,
+    print_report,
+    settings_of_data,
+    settings_with,
+)
+
+
+@app.command()
+def pack(
+    episode: Annotated[int, typer.Argument(help="The number in its address.")],
+    output: Annotated[Path, typer.Option("-o", "--output", help="NAME.airtrim.zip")],
+    data: Data = None,
+    as_json: Json = False,
+) -> None:
+    """Write an episode as one file: recordings, document, its whole history."""
+    from airtrim.store.packing import pack as write
+    from airtrim.store.store import Store
+
+    settings = settings_of_data(data)
+    with errors_reported(), bar_on_errors() as bar:
+        store = Store(settings.data_dir, settings.keep_free_bytes)
+        try:
+            done = write(store, episode, output, filling(bar, "Packing"))
+        finally:
+            store.close()
+    print_report({"file": str(output), **asdict(done)}, as_json)
+
+
+@app.command()
+def unpack(
+    file: Annotated[Path, typer.Argument(help="NAME.airtrim.zip")],
+    show: Annotated[
+        int | None, typer.Option(help="The number of the show it goes to; else by its name.")
+    ] = None,
+    data: Data = None,
+    as_json: Json = False,
+) -> None:
+    """Open an episode that was packed, as a new one on the shelf; also while Air Trim runs."""
+    from airtrim.store.store import Store
+    from airtrim.store.unpacking import unpack as open_pack
+
+    settings = settings_with(data_dir=data)
+    with errors_reported(), bar_on_errors() as bar:
+        store = Store(settings.data_dir, settings.keep_free_bytes)
+        try:
+            done = open_pack(store, file, show, filling(bar, "Opening"))
+        finally:
+            store.close()
+    print_report(asdict(done), as_json)

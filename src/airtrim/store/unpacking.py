@@ -1,0 +1,353 @@
+"""Opening an episode that was packed: all of it is looked at before anything is kept, and a broken
+or hostile file leaves nothing."""
+
+import hashlib
+import json
+import shutil
+import stat
+import zipfile
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path, PurePosixPath
+from typing import Any
+from uuid import uuid4
+
+from pydantic import TypeAdapter, ValidationError
+from sqlmodel import Session
+
+from airtrim.core.media.take import looks_whole, make_peaks
+from airtrim.core.progress import Progress
+from airtrim.core.release.tags import check_artwork
+from airtrim.core.sound.roomtone import RoomTone
+from airtrim.core.timeline.bounds import MOST_FRAMES
+from airtrim.core.timeline.edits import Edit
+from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.words import Word
+from airtrim.errors import BadInput
+from airtrim.store.database import writing
+from airtrim.store.documents import copy_to_shelf, is_kept, replayed
+from airtrim.store.files import settle
+from airtrim.store.packformat import (
+    HISTORY,
+    MANIFEST,
+    MOST_EDITS,
+    MOST_LINE_BYTES,
+    MOST_MANIFEST_BYTES,
+    VERSION,
+    Manifest,
+    PackedEdit,
+    PackedFile,
+    PackedTake,
+    take_path,
+)
+from airtrim.store.rows import row_of
+from airtrim.store.store import Store
+from airtrim.store.tables import EditRow, EpisodeRow, ShowRow, TakeRow
+
+_READ_BYTES = 1 << 20
+_MOST_JSON_BYTES = 64_000_000
+_WORDS = TypeAdapter(tuple[Word, ...])
+_TONE: TypeAdapter[RoomTone | None] = TypeAdapter(RoomTone | None)
+_TIMELINE = TypeAdapter(Timeline)
+_EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
+_NOTHING = "Nothing was opened."
+
+
+@dataclass(frozen=True, slots=True)
+class Unpacked:
+    """The episode that was made, and how many recordings and edits it has."""
+
+    episode_id: int
+    title: str
+    takes: int
+    edits: int
+
+
+def unpack(store: Store, source: Path, show_id: int | None, progress: Progress) -> Unpacked:
+    """Make an episode of a pack, in a show, or in the one of its name, which is made where there is
+    none. Opened again it is another episode.
+
+    Raises BadInput, in a sentence, for what is no pack, is broken, names files outside itself,
+    unfolds to more than it is, or was made by a newer version; StoreFull where there is no room.
+    """
+    try:
+        with zipfile.ZipFile(source) as file:
+            return _Unpacking(store, file, show_id, progress).run()
+    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError) as error:
+        raise BadInput(f"That is no packed episode, or it is broken. {_NOTHING}") from error
+    except FileNotFoundError as error:
+        raise BadInput(f"“{source}” is not there. {_NOTHING}") from error
+
+
+class _Unpacking:
+    def __init__(
+        self, store: Store, file: zipfile.ZipFile, show_id: int | None, progress: Progress
+    ) -> None:
+        self._store, self._file, self._show_id = store, file, show_id
+        self._progress = progress
+        self._done = self._total = 0
+        self._files: dict[str, PackedFile] = {}
+        self._settled: list[Path] = []
+
+    def run(self) -> Unpacked:
+        _check_names(self._file)
+        manifest = self._manifest()
+        self._files = {one.path: one for one in manifest.files}
+        self._total = sum(one.bytes for one in manifest.files) or 1
+        self._check_sizes()
+        self._store.files.need(2 * self._total)
+        names = self._new_names(manifest.takes)
+        with self._store.files.beside() as folder:
+            words = {take.id: self._take(take, folder / names[take.id]) for take in manifest.takes}
+            covers = self._covers(folder)
+            edits = list(self._edits(names))
+            try:
+                for take in manifest.takes:
+                    target = self._store.files.take(names[take.id])
+                    settle(folder / names[take.id], target)
+                    self._settled.append(target)
+                for sha256 in covers:
+                    if not self._store.files.has_artwork(sha256):
+                        self._store.files.save_artwork(sha256, (folder / sha256).read_bytes())
+                        self._settled.append(self._store.files.artwork(sha256))
+                return self._rows(manifest, names, words, edits)
+            except BaseException:
+                for left in self._settled:
+                    if left.is_dir():
+                        shutil.rmtree(left, ignore_errors=True)
+                    else:
+                        left.unlink(missing_ok=True)
+                raise
+
+    # --- what is told ---
+
+    def _manifest(self) -> Manifest:
+        try:
+            info = self._file.getinfo(MANIFEST)
+        except KeyError:
+            raise BadInput(f"That is no packed episode. {_NOTHING}") from None
+        if info.file_size > MOST_MANIFEST_BYTES:
+            raise BadInput(f"What the pack says of itself is too long. {_NOTHING}")
+        try:
+            told = json.loads(self._file.read(info))
+            version = told.get("version") if isinstance(told, dict) else None
+            if isinstance(version, int) and version > VERSION:
+                raise BadInput(
+                    f"It was packed by a newer Air Trim. Update this one first. {_NOTHING}"
+                )
+            return Manifest.model_validate(told)
+        except (ValueError, RecursionError) as error:
+            raise BadInput(f"What the pack says of itself cannot be read. {_NOTHING}") from error
+
+    def _check_sizes(self) -> None:
+        """Each file is there, as long as was told, and not folded small: sound cannot be."""
+        for one in self._files.values():
+            try:
+                info = self._file.getinfo(one.path)
+            except KeyError:
+                raise BadInput(f"“{one.path}” is missing from the pack. {_NOTHING}") from None
+            if info.file_size != one.bytes:
+                raise BadInput(f"“{one.path}” is not as long as was told. {_NOTHING}")
+            if info.file_size > 100 * info.compress_size + _READ_BYTES:
+                raise BadInput(f"The pack unfolds to far more than it is. {_NOTHING}")
+
+    def _new_names(self, takes: list[PackedTake]) -> dict[str, str]:
+        """Recordings keep their names where these are free here."""
+        names: dict[str, str] = {}
+        for take in takes:
+            if take.id in names:
+                raise BadInput(f"The pack holds one recording twice. {_NOTHING}")
+            free = not self._store.files.take(take.id).exists()
+            names[take.id] = take.id if free else uuid4().hex
+        return names
+
+    # --- files ---
+
+    def _copied(self, path: str, target: Path) -> None:
+        told = self._told(path)
+        digest = hashlib.sha256()
+        left = told.bytes
+        with self._file.open(path) as data, target.open("wb") as out:
+            while left and (block := data.read(min(_READ_BYTES, left))):
+                digest.update(block)
+                out.write(block)
+                left -= len(block)
+                self._done += len(block)
+                self._progress(0.9 * self._done / self._total, "Opening the episode")
+        if left or digest.hexdigest() != told.sha256:
+            raise BadInput(f"“{path}” in the pack is damaged. {_NOTHING}")
+
+    def _told(self, path: str) -> PackedFile:
+        if path not in self._files:
+            raise BadInput(f"“{path}” is missing from the pack. {_NOTHING}")
+        return self._files[path]
+
+    def _small(self, path: str, scratch: Path) -> bytes:
+        if self._told(path).bytes > _MOST_JSON_BYTES:
+            raise BadInput(f"“{path}” in the pack is too long. {_NOTHING}")
+        self._copied(path, scratch)
+        data = scratch.read_bytes()
+        scratch.unlink()
+        return data
+
+    def _take(self, take: PackedTake, folder: Path) -> str | None:
+        """The files of a recording, and its words."""
+        folder.mkdir()
+        self._copied(take_path(take.id, "sound"), folder / "sound")
+        if not looks_whole(folder / "sound", take.frames, take.channels):
+            raise BadInput(f"The sound of “{take.name}” in the pack is damaged. {_NOTHING}")
+        make_peaks(folder / "sound", folder / "peaks")
+        try:
+            if (tone := take_path(take.id, "room-tone.json")) in self._files:
+                data = self._small(tone, folder / "tone")
+                _TONE.validate_json(data)
+                (folder / "room-tone.json").write_bytes(data)
+            if (path := take_path(take.id, "words.json")) in self._files:
+                words = _WORDS.validate_json(self._small(path, folder / "words"))
+                if any(not 0 <= w.start <= w.end <= MOST_FRAMES for w in words):
+                    raise ValueError
+                return _WORDS.dump_json(words).decode()
+        except ValueError as error:
+            raise BadInput(
+                f"What the pack says of “{take.name}” cannot be read. {_NOTHING}"
+            ) from error
+        return None
+
+    def _covers(self, folder: Path) -> list[str]:
+        found = []
+        for path in self._files:
+            if path.startswith("artwork/"):
+                sha256 = path.removeprefix("artwork/")
+                data = self._small(path, folder / "cover")
+                if hashlib.sha256(data).hexdigest() != sha256:
+                    raise BadInput(f"A cover in the pack is damaged. {_NOTHING}")
+                check_artwork(data)
+                (folder / sha256).write_bytes(data)
+                found.append(sha256)
+        return found
+
+    # --- history ---
+
+    def _edits(self, names: dict[str, str]) -> Iterator[PackedEdit]:
+        told = self._told(HISTORY)
+        digest = hashlib.sha256()
+        count = 0
+        with self._file.open(HISTORY) as lines:
+            while line := lines.readline(MOST_LINE_BYTES + 1):
+                count += 1
+                if len(line) > MOST_LINE_BYTES or count > MOST_EDITS:
+                    raise BadInput(f"The history in the pack is too long. {_NOTHING}")
+                digest.update(line)
+                try:
+                    edit = PackedEdit.model_validate_json(line)
+                except (ValidationError, RecursionError) as error:
+                    raise BadInput(f"The history in the pack cannot be read. {_NOTHING}") from error
+                yield edit.model_copy(update={"edit": renamed(edit.edit, names)})
+        if digest.hexdigest() != told.sha256:
+            raise BadInput(f"The history in the pack is damaged. {_NOTHING}")
+
+    def _rows(
+        self,
+        manifest: Manifest,
+        names: dict[str, str],
+        words: dict[str, str | None],
+        edits: list[PackedEdit],
+    ) -> Unpacked:
+        with writing(self._store.engine) as session:
+            episode = EpisodeRow(show_id=self._show(session, manifest.show), title=manifest.title)
+            session.add(episode)
+            session.flush()
+            for take in manifest.takes:
+                row = TakeRow(**take.model_dump(), episode_id=episode.id or 0)
+                row.id, row.words = names[take.id], words[take.id]
+                session.add(row)
+            session.flush()
+            ids = self._replay(session, episode, edits, manifest)
+            if any(one is not None and one not in ids for one in (manifest.head, manifest.tip)):
+                raise BadInput(f"The episode stands at a change that is not there. {_NOTHING}")
+            episode.head_id, episode.tip_id = ids[manifest.head], ids[manifest.tip]
+            session.flush()
+            done = episode.id or 0
+        return Unpacked(done, manifest.title, len(manifest.takes), len(edits))
+
+    def _show(self, session: Session, name: str) -> int:
+        if self._show_id is not None:
+            gone = "That show is not on the shelf."
+            return row_of(session, ShowRow, self._show_id, gone).id or 0
+        for show, _ in self._store.shows():
+            if show.name == name:
+                return show.id or 0
+        made = ShowRow(name=name)
+        session.add(made)
+        session.flush()
+        return made.id or 0
+
+    def _replay(
+        self, session: Session, episode: EpisodeRow, edits: list[PackedEdit], manifest: Manifest
+    ) -> dict[int | None, int | None]:
+        """Make every edit again, each on what it was made on; new numbers by the old ones."""
+        waiting: dict[int | None, int] = {}
+        for edit in edits:
+            waiting[edit.parent] = waiting.get(edit.parent, 0) + 1
+        states: dict[int | None, tuple[Timeline, int]] = {None: (Timeline(), 0)}
+        ids: dict[int | None, int | None] = {None: None}
+        for number, edit in enumerate(edits):
+            if edit.parent not in states or edit.id in ids:
+                raise BadInput(f"The history in the pack does not hold together. {_NOTHING}")
+            before, depth = states[edit.parent]
+            row = EditRow(
+                episode_id=episode.id or 0,
+                parent_id=ids[edit.parent],
+                depth=depth + 1,
+                name=edit.name,
+                edit=json.dumps(edit.edit, ensure_ascii=False, separators=(",", ":")),
+                created_at=edit.made_at,
+            )
+            after = replayed(before, row)
+            if len(after.notices) > len(before.notices) and "cannot be read" in after.notices[-1]:
+                raise BadInput(f"{after.notices[-1]} Update Air Trim first. {_NOTHING}")
+            if is_kept(before, after, row.depth):
+                row.snapshot = _TIMELINE.dump_json(after).decode()
+            session.add(row)
+            session.flush()
+            ids[edit.id] = row.id
+            if edit.id == manifest.head:
+                copy_to_shelf(episode, after)
+            waiting[edit.parent] -= 1
+            if not waiting[edit.parent]:
+                del states[edit.parent]
+            if waiting.get(edit.id):
+                states[edit.id] = after, row.depth
+            self._progress(0.9 + 0.1 * (number + 1) / len(edits), "Making the edits again")
+        return ids
+
+
+def renamed(value: Any, names: dict[str, str]) -> Any:
+    """A value of JSON with recordings called otherwise: where one is named, in the names of what
+    is made of it (``tone/<take>/…``), and in the keys of words (``<take>:<number>``)."""
+    if isinstance(value, str):
+        if value in names:
+            return names[value]
+        kind, slash, rest = value.partition("/")
+        take, more, tail = rest.partition("/")
+        if slash and more and kind in ("tone", "clean") and take in names:
+            return f"{kind}/{names[take]}/{tail}"
+        take, colon, number = value.rpartition(":")
+        if colon and number.isdigit() and take in names:
+            return f"{names[take]}:{number}"
+        return value
+    if isinstance(value, list):
+        return [renamed(one, names) for one in value]
+    if isinstance(value, dict):
+        return {renamed(key, names): renamed(one, names) for key, one in value.items()}
+    return value
+
+
+def _check_names(file: zipfile.ZipFile) -> None:
+    """No path leads out of the pack, and nothing in it is a link."""
+    for info in file.infolist():
+        path = PurePosixPath(info.filename)
+        if path.is_absolute() or ".." in path.parts or "\\" in info.filename:
+            raise BadInput(f"The pack names files outside itself. {_NOTHING}")
+        if stat.S_ISLNK(info.external_attr >> 16):
+            raise BadInput(f"The pack holds links to other files. {_NOTHING}")
