@@ -45,6 +45,7 @@ from airtrim.settings import Settings
 from airtrim.store.tables import TakeRow
 from bench.document import document as edits_on_document
 from bench.measuring import RATE, Row, ffmpeg, peak_memory, side_by_side, talk, write_talk
+from bench.packing import packing
 from bench.page import page
 
 
@@ -316,7 +317,7 @@ def main() -> None:
     rows: list[Row] = []
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        parts = (meter, exporting, recognising, importing, memory, editing, document, page)
+        parts = (meter, exporting, recognising, importing, memory, editing, document, packing, page)
         named = [part for part in parts if part.__name__ in sys.argv[1:]]
         for part in named or parts:
             for row in part(folder):

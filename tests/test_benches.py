@@ -5,6 +5,7 @@ from pathlib import Path
 
 import bench.__main__ as benches
 import pytest
+from bench.packing import packing
 from bench.trust import hostile
 
 
@@ -33,6 +34,12 @@ def test_edits_and_first_sound_are_measured_on_what_memory_left(
     assert [row.holds for row in benches.memory(tmp_path, benches.SMALL)] == [True, True]
     edits, _ = benches.editing(tmp_path, benches.SMALL)
     assert edits.ours.endswith(" ms")
+
+
+def test_a_pack_is_measured_beside_a_zip(tmp_path: Path) -> None:
+    rows = packing(tmp_path, 20.0)
+    assert rows[1].holds
+    assert all(row.ours for row in rows)
 
 
 def test_mutated_files_run() -> None:

@@ -30,6 +30,7 @@ from airtrim.api import (
     sounds,
     takes,
     transcript,
+    travelling,
     uploads,
 )
 from airtrim.api.bodies import Bodies
@@ -111,6 +112,7 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
         sound,
         sounds,
         transcript,
+        travelling,
         recordings,
         guests,
         call,

@@ -1,7 +1,6 @@
 """Loudness and release: measuring, evening out, artwork, export, download."""
 
 import hashlib
-import re
 from bisect import bisect_left
 
 import numpy as np
@@ -35,6 +34,7 @@ from airtrim.jobs.kinds.measuring import MEASURE, MeasureParams
 from airtrim.jobs.kinds.riding import RIDE, RideParams
 from airtrim.services import levelling
 from airtrim.services.measuring import energies_of, mix_profile
+from airtrim.services.travelling import plain_name
 from airtrim.store.store import Store
 
 router = APIRouter(prefix="/api", tags=["release"])
@@ -200,8 +200,7 @@ def export(context: Context, episode_id: Id, request: ExportRequest) -> JobView:
 
 def file_name(title: str, suffix: str) -> str:
     """A name any system takes, for the download only."""
-    plain = re.sub(r'[\x00-\x1f/\\:*?"<>|]+', " ", title)
-    return f"{re.sub(r' +', ' ', plain).strip(' .')[:120] or 'Episode'}.{suffix}"
+    return f"{plain_name(title)}.{suffix}"
 
 
 @router.get("/exports/{job_id}/file", response_class=FileResponse)

@@ -20,6 +20,7 @@ from airtrim.errors import BadInput, ChecksumMismatch, Locked, OutOfPlace, TooLa
 from airtrim.jobs.base import Kind
 from airtrim.jobs.kinds.importing import IMPORT
 from airtrim.jobs.kinds.shelving import SHELVE
+from airtrim.jobs.kinds.travelling import UNPACK
 from airtrim.jobs.queue import Queue
 from airtrim.store.store import Store
 from airtrim.store.uploads import EXPIRE_S, Part, Upload, Uploads
@@ -240,23 +241,29 @@ def _metadata(header: str) -> dict[str, str]:
 
 
 def wanted_work(metadata: dict[str, str], upload: str) -> tuple[Kind[Any], BaseModel]:
-    """What is to be done with an upload by what it says of itself: it goes to the shelf of sounds
-    where it says as what, and into its episode elsewhere."""
+    """What is to be done with an upload by what it says of itself: it goes to the shelf of sounds,
+    is opened as an episode, or is brought into its episode."""
     name = (metadata.get("filename") or "Recording")[:200]
     episode = metadata.get("episode", "")
     if not (episode.isascii() and episode.isdigit() and len(episode) <= 15):
         raise BadInput("The upload does not say which episode it is for.")
-    names = _SHELVED if metadata.get("shelf") else _IMPORTED
+    kind, names = next((one for key, one in _WORK.items() if metadata.get(key)), _IMPORTED)
     given = {field: metadata[name] for field, name in names.items() if metadata.get(name)}
-    kind: Kind[Any] = SHELVE if metadata.get("shelf") else IMPORT
     try:
         return kind, kind.params.model_validate({"upload": upload, "name": name, **given})
     except ValidationError as error:
         raise BadInput("The upload does not say rightly where it is to go.") from error
 
 
-_IMPORTED = {"track_name": "track", "track_kind": "kind", "at": "at", "insert": "insert"}
-_SHELVED = {"sound_kind": "shelf"}
+Wanted = tuple[Kind[Any], dict[str, str]]
+"""A kind of work, and which of its fields are told under which names."""
+
+_IMPORTED: Wanted = (
+    IMPORT,
+    {"track_name": "track", "track_kind": "kind", "at": "at", "insert": "insert"},
+)
+_WORK: dict[str, Wanted] = {"shelf": (SHELVE, {"sound_kind": "shelf"}), "pack": (UNPACK, {})}
+"""By what an upload says of itself; what says nothing of this is brought into its episode."""
 
 
 def begin_import(store: Store, queue: Queue, upload: str, metadata: dict[str, str]) -> None:

@@ -61,3 +61,44 @@ def unpack(
         finally:
             store.close()
     print_report(asdict(done), as_json)
+
+
+@app.command()
+def tracks(
+    episode: Annotated[int, typer.Argument(help="The number in its address.")],
+    output: Annotated[Path, typer.Option("-o", "--output", help="A folder.")],
+    with_sound: Annotated[
+        bool, typer.Option("--with-sound", help="With what is done to their sound and level.")
+    ] = False,
+    wav: Annotated[bool, typer.Option("--wav", help="WAV with floats instead of FLAC.")] = False,
+    data: Data = None,
+    as_json: Json = False,
+) -> None:
+    """Write each track as a file of its own, all as long as the episode; and beside them the cut
+    list (OpenTimelineIO), the chapters (WebVTT), and parts and markers (CSV)."""
+    from airtrim.services.travelling import ListForm, listed, write_tracks
+    from airtrim.store.store import Store
+
+    lists: dict[ListForm, str] = {
+        "otio": "cut list.otio",
+        "vtt": "chapters.vtt",
+        "csv": "places.csv",
+    }
+    settings = settings_of_data(data)
+    with errors_reported(), bar_on_errors() as bar:
+        store = Store(settings.data_dir, settings.keep_free_bytes)
+        try:
+            done = write_tracks(
+                store,
+                episode,
+                None,
+                output,
+                "wav" if wav else "flac",
+                filling(bar, "Writing"),
+                with_sound=with_sound,
+            )
+            for form, name in lists.items():
+                (output / name).write_text(listed(store, episode, None, form))
+        finally:
+            store.close()
+    print_report({"tracks": [asdict(one) for one in done], "lists": [*lists.values()]}, as_json)

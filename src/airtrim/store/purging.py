@@ -29,6 +29,8 @@ UNDO = timedelta(days=30)
 """How long what was deleted can be brought back."""
 _LEFT_OVER_S = 24 * 3600.0
 """Files that no row names are left alone for a day: work under way makes them before its rows."""
+_LEAVE_FILES = ("export", "pack", "tracks")
+"""Kinds of jobs that leave a folder of their own."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,7 +128,9 @@ class Bin:
             select(RecordingRow.id).where(RecordingRow.episode_id == episode_id)
         ).all()
         jobs = session.exec(
-            select(JobRow.id).where(JobRow.episode_id == episode_id, JobRow.kind == "export")
+            select(JobRow.id).where(
+                JobRow.episode_id == episode_id, col(JobRow.kind).in_(_LEAVE_FILES)
+            )
         ).all()
         return [
             *(self._files.take(take) for take in takes),

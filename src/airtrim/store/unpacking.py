@@ -7,7 +7,7 @@ import shutil
 import stat
 import zipfile
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
 from typing import Any
 from uuid import uuid4
@@ -63,27 +63,48 @@ class Unpacked:
     edits: int
 
 
-def unpack(store: Store, source: Path, show_id: int | None, progress: Progress) -> Unpacked:
+def unpack(
+    store: Store,
+    source: Path,
+    show_id: int | None,
+    progress: Progress,
+    *,
+    into: int | None = None,
+) -> Unpacked:
     """Make an episode of a pack, in a show, or in the one of its name, which is made where there is
-    none. Opened again it is another episode.
+    none; or fill an empty one with it. Opened again it is another episode.
 
     Raises BadInput, in a sentence, for what is no pack, is broken, names files outside itself,
     unfolds to more than it is, or was made by a newer version; StoreFull where there is no room.
     """
     try:
         with zipfile.ZipFile(source) as file:
-            return _Unpacking(store, file, show_id, progress).run()
+            return _Unpacking(store, file, show_id, progress, into).run()
     except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError) as error:
         raise BadInput(f"That is no packed episode, or it is broken. {_NOTHING}") from error
     except FileNotFoundError as error:
         raise BadInput(f"“{source}” is not there. {_NOTHING}") from error
 
 
+@dataclass(slots=True)
+class _History:
+    """Edits by their numbers in the pack, each with that of what it was made on, in order; and the
+    document that the episode stands at."""
+
+    rows: list[tuple[int, int | None, EditRow]] = field(default_factory=list)
+    head: Timeline = field(default_factory=Timeline)
+
+
 class _Unpacking:
     def __init__(
-        self, store: Store, file: zipfile.ZipFile, show_id: int | None, progress: Progress
+        self,
+        store: Store,
+        file: zipfile.ZipFile,
+        show_id: int | None,
+        progress: Progress,
+        into: int | None,
     ) -> None:
-        self._store, self._file, self._show_id = store, file, show_id
+        self._store, self._file, self._show_id, self._into = store, file, show_id, into
         self._progress = progress
         self._done = self._total = 0
         self._files: dict[str, PackedFile] = {}
@@ -100,7 +121,7 @@ class _Unpacking:
         with self._store.files.beside() as folder:
             words = {take.id: self._take(take, folder / names[take.id]) for take in manifest.takes}
             covers = self._covers(folder)
-            edits = list(self._edits(names))
+            history = self._made_again(list(self._edits(names)), manifest)
             try:
                 for take in manifest.takes:
                     target = self._store.files.take(names[take.id])
@@ -110,7 +131,7 @@ class _Unpacking:
                     if not self._store.files.has_artwork(sha256):
                         self._store.files.save_artwork(sha256, (folder / sha256).read_bytes())
                         self._settled.append(self._store.files.artwork(sha256))
-                return self._rows(manifest, names, words, edits)
+                return self._rows(manifest, names, words, history)
             except BaseException:
                 for left in self._settled:
                     if left.is_dir():
@@ -251,24 +272,37 @@ class _Unpacking:
         manifest: Manifest,
         names: dict[str, str],
         words: dict[str, str | None],
-        edits: list[PackedEdit],
+        history: "_History",
     ) -> Unpacked:
         with writing(self._store.engine) as session:
-            episode = EpisodeRow(show_id=self._show(session, manifest.show), title=manifest.title)
-            session.add(episode)
-            session.flush()
+            episode = self._episode(session, manifest)
             for take in manifest.takes:
                 row = TakeRow(**take.model_dump(), episode_id=episode.id or 0)
                 row.id, row.words = names[take.id], words[take.id]
                 session.add(row)
             session.flush()
-            ids = self._replay(session, episode, edits, manifest)
-            if any(one is not None and one not in ids for one in (manifest.head, manifest.tip)):
-                raise BadInput(f"The episode stands at a change that is not there. {_NOTHING}")
+            ids: dict[int | None, int | None] = {None: None}
+            for number, parent, edit in history.rows:
+                edit.episode_id, edit.parent_id = episode.id or 0, ids[parent]
+                session.add(edit)
+                session.flush()
+                ids[number] = edit.id
             episode.head_id, episode.tip_id = ids[manifest.head], ids[manifest.tip]
+            copy_to_shelf(episode, history.head)
             session.flush()
             done = episode.id or 0
-        return Unpacked(done, manifest.title, len(manifest.takes), len(edits))
+        return Unpacked(done, manifest.title, len(manifest.takes), len(history.rows))
+
+    def _episode(self, session: Session, manifest: Manifest) -> EpisodeRow:
+        if self._into is not None:
+            gone = "That episode is not on the shelf."
+            episode = row_of(session, EpisodeRow, self._into, gone)
+            episode.title = manifest.title
+            return episode
+        episode = EpisodeRow(show_id=self._show(session, manifest.show), title=manifest.title)
+        session.add(episode)
+        session.flush()
+        return episode
 
     def _show(self, session: Session, name: str) -> int:
         if self._show_id is not None:
@@ -282,22 +316,20 @@ class _Unpacking:
         session.flush()
         return made.id or 0
 
-    def _replay(
-        self, session: Session, episode: EpisodeRow, edits: list[PackedEdit], manifest: Manifest
-    ) -> dict[int | None, int | None]:
-        """Make every edit again, each on what it was made on; new numbers by the old ones."""
+    def _made_again(self, edits: list[PackedEdit], manifest: Manifest) -> "_History":
+        """Every edit made again, each on what it was made on."""
         waiting: dict[int | None, int] = {}
         for edit in edits:
             waiting[edit.parent] = waiting.get(edit.parent, 0) + 1
         states: dict[int | None, tuple[Timeline, int]] = {None: (Timeline(), 0)}
-        ids: dict[int | None, int | None] = {None: None}
+        seen: set[int | None] = {None}
+        made = _History()
         for number, edit in enumerate(edits):
-            if edit.parent not in states or edit.id in ids:
+            if edit.parent not in states or edit.id in seen:
                 raise BadInput(f"The history in the pack does not hold together. {_NOTHING}")
             before, depth = states[edit.parent]
             row = EditRow(
-                episode_id=episode.id or 0,
-                parent_id=ids[edit.parent],
+                episode_id=0,
                 depth=depth + 1,
                 name=edit.name,
                 edit=json.dumps(edit.edit, ensure_ascii=False, separators=(",", ":")),
@@ -308,18 +340,19 @@ class _Unpacking:
                 raise BadInput(f"{after.notices[-1]} Update Air Trim first. {_NOTHING}")
             if is_kept(before, after, row.depth):
                 row.snapshot = _TIMELINE.dump_json(after).decode()
-            session.add(row)
-            session.flush()
-            ids[edit.id] = row.id
+            made.rows.append((edit.id, edit.parent, row))
+            seen.add(edit.id)
             if edit.id == manifest.head:
-                copy_to_shelf(episode, after)
+                made.head = after
             waiting[edit.parent] -= 1
             if not waiting[edit.parent]:
                 del states[edit.parent]
             if waiting.get(edit.id):
                 states[edit.id] = after, row.depth
             self._progress(0.9 + 0.1 * (number + 1) / len(edits), "Making the edits again")
-        return ids
+        if not {manifest.head, manifest.tip} <= seen:
+            raise BadInput(f"The episode stands at a change that is not there. {_NOTHING}")
+        return made
 
 
 def renamed(value: Any, names: dict[str, str]) -> Any:

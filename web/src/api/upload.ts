@@ -24,7 +24,7 @@ export async function send(
   episode: number,
   files: File[],
   onProblem: (problem: Error) => void,
-  where?: Where | Shelved,
+  where?: To,
 ) {
   for (const file of files) {
     await sendOne(episode, file, where).catch(onProblem);
@@ -45,15 +45,23 @@ export interface Shelved {
   shelf: Schemas["ShelfSound"]["kind"];
 }
 
-function placed(where: Where | Shelved | undefined, name: string): Record<string, string> {
+/** In the place of an empty episode: it is a packed one. */
+export interface Packed {
+  pack: true;
+}
+
+type To = Where | Shelved | Packed | undefined;
+
+function placed(where: To, name: string): Record<string, string> {
   if (!where) return {};
   if ("shelf" in where) return { shelf: where.shelf };
+  if ("pack" in where) return { pack: "1" };
   const own = name.replace(/\.[^.]+$/, "").slice(0, 80) || "Recording";
   const place = { track: where.track ?? own, at: String(where.at) };
   return where.insert ? { ...place, insert: "true" } : place;
 }
 
-async function sendOne(episode: number, file: File, where?: Where | Shelved): Promise<void> {
+async function sendOne(episode: number, file: File, where?: To): Promise<void> {
   const id = next++;
   const change = (done: number) =>
     useSending.setState(({ list }) => ({
@@ -86,7 +94,7 @@ async function sendOne(episode: number, file: File, where?: Where | Shelved): Pr
         [
           "airtrim",
           episode,
-          where ? ("shelf" in where ? "shelf" : where.at) : "",
+          where && "at" in where ? where.at : Object.keys(where ?? {}).join(),
           (f as File).name,
           f.size,
           (f as File).lastModified,

@@ -2,7 +2,7 @@
 import { Box, Button, Flex, HStack, Input, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { AudioLines } from "lucide-react";
-import { useState } from "react";
+import { useCallback, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { client, type Schemas, take } from "../api/client";
 import { keys, useShows } from "../api/queries";
@@ -10,6 +10,7 @@ import { ModeButton } from "../theme/ModeButton";
 import { announce, complain } from "../theme/toaster";
 import { clock } from "../time";
 import { Keeping } from "./Keeping";
+import { OpenPack } from "./OpenPack";
 
 type Show = Schemas["ShowOnShelf"];
 type EpisodeItem = Schemas["EpisodeOnShelf"];
@@ -96,6 +97,11 @@ function ShowShelf({ show }: { show: Show }) {
   const [mode, setMode] = useState<"rest" | "rename" | "add">("rest");
   const carry = useShelf();
   const go = useNavigate();
+  const queries = useQueryClient();
+  const onOpened = useCallback(
+    () => void queries.invalidateQueries({ queryKey: keys.shows }),
+    [queries],
+  );
   const remove = async () => {
     if (await carry(patchShow(show.id, { deleted: true }))) {
       announce(
@@ -135,6 +141,7 @@ function ShowShelf({ show }: { show: Show }) {
               {show.name}
             </Text>
             <HStack gap="1">
+              <OpenPack show={show.id} onDone={onOpened} />
               <Quiet onClick={() => setMode("rename")}>Rename</Quiet>
               <Quiet onClick={remove}>Delete</Quiet>
               <Button size="xs" colorPalette="pine" onClick={() => setMode("add")}>

@@ -43,11 +43,12 @@ class PeakWriter:
         if len(self._rest):
             self._parts.append(_base_level(self._rest))
         level = np.concatenate(self._parts) if self._parts else np.zeros((0, 3), np.int16)
+        self._parts = []  # it is there once, not twice
         with path.open("wb") as file:
-            file.write(level.astype("<i2").tobytes())
+            level.astype("<i2", copy=False).tofile(file)
             for finer, coarser in itertools.pairwise(BIN_FRAMES):
                 level = _coarser(level, coarser // finer)
-                file.write(level.astype("<i2").tobytes())
+                level.astype("<i2", copy=False).tofile(file)
 
 
 def _base_level(block: NDArray[np.float32]) -> NDArray[np.int16]:
@@ -59,9 +60,17 @@ def _base_level(block: NDArray[np.float32]) -> NDArray[np.int16]:
     return scaled
 
 
+_AT_ONCE = 1 << 16
+"""Coarser bins that are worked out at once: of a long take there are millions."""
+
+
 def _coarser(level: NDArray[np.int16], factor: int) -> NDArray[np.int16]:
-    if len(level) == 0:
-        return level
+    step = _AT_ONCE * factor
+    parts = [_coarser_part(level[at : at + step], factor) for at in range(0, len(level), step)]
+    return np.concatenate(parts) if parts else level
+
+
+def _coarser_part(level: NDArray[np.int16], factor: int) -> NDArray[np.int16]:
     starts = np.arange(0, len(level), factor)
     square = np.add.reduceat(level[:, 2].astype(np.float64) ** 2, starts)
     counts = np.diff(np.append(starts, len(level)))

@@ -64,30 +64,30 @@ def written(cues: Sequence[Cue], form: TranscriptFormat) -> str:
         return _plain_text(cues, several)
     out = [] if form == "srt" else ["WEBVTT", ""]
     for number, cue in enumerate(cues, 1):
-        start, end = _clock(cue.start), _clock(cue.end)
+        start, end = clock(cue.start), clock(cue.end)
         if form == "srt":
             # SRT has no way to write an arrow that is no timing.
             line = _wrapped(_cue_text(cue, several)).replace("-->", "→")
             out += [str(number), f"{start} --> {end}".replace(".", ","), line, ""]
         else:
-            voice = f"<v {_escaped(_line(cue.speaker))}>" if several and cue.speaker else ""
-            out += [f"{start} --> {end}", f"{voice}{_escaped(_wrapped(_line(cue.text)))}", ""]
+            voice = f"<v {escaped(in_one_line(cue.speaker))}>" if several and cue.speaker else ""
+            out += [f"{start} --> {end}", f"{voice}{escaped(_wrapped(in_one_line(cue.text)))}", ""]
     return "\n".join(out)
 
 
-def _escaped(text: str) -> str:
+def escaped(text: str) -> str:
     """Text as WebVTT writes it (W3C WebVTT, section 4.2.2): an arrow cannot end it either."""
     return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
 
 
-def _line(text: str) -> str:
+def in_one_line(text: str) -> str:
     """Text in one line, so that nothing in it can begin another cue."""
     return " ".join(text.split())
 
 
 def _cue_text(cue: Cue, several: bool) -> str:
     line = f"{cue.speaker}: {cue.text}" if several and cue.speaker else cue.text
-    return _line(line)
+    return in_one_line(line)
 
 
 def _json(cues: Sequence[Cue]) -> str:
@@ -117,7 +117,8 @@ def _plain_text(cues: Sequence[Cue], several: bool) -> str:
     return "\n\n".join(paragraphs) + ("\n" if paragraphs else "")
 
 
-def _clock(frames: int) -> str:
+def clock(frames: int) -> str:
+    """A time as WebVTT writes it: hours, minutes, seconds, milliseconds."""
     ms = round(frames * 1000 / FRAME_RATE)
     return f"{ms // 3_600_000:02d}:{ms // 60_000 % 60:02d}:{ms // 1000 % 60:02d}.{ms % 1000:03d}"
 

@@ -2,6 +2,7 @@
 import { Box, Flex } from "@chakra-ui/react";
 import type { Context } from "../../actions/action";
 import { Panel } from "../Panel";
+import { Elsewhere } from "./Elsewhere";
 import { Export } from "./Export";
 import { TagForm } from "./TagForm";
 import { Transcripts } from "./Transcripts";
@@ -15,6 +16,7 @@ export function ReleaseStage({ context: { episode } }: { context: Context }) {
       <Panel>
         <Export episode={episode} />
         <Transcripts episode={episode} />
+        <Elsewhere episode={episode} />
       </Panel>
     </Flex>
   );

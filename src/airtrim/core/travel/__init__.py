@@ -1,0 +1,1 @@
+"""What an episode is to other tools: tracks, a cut list, chapters and markers."""

@@ -1,0 +1,47 @@
+"""Parts and markers as files that other tools read: WebVTT chapters, and CSV."""
+
+import csv
+import io
+
+from airtrim.core.media import FRAME_RATE
+from airtrim.core.release.transcript import clock, escaped, in_one_line
+from airtrim.core.timeline.model import Timeline
+
+
+def chapters_vtt(timeline: Timeline) -> str:
+    """The parts as chapters (W3C WebVTT, section 1.4: each cue's text is a chapter's title)."""
+    ends = [*(section.at for section in timeline.sections[1:]), timeline.frames]
+    out = ["WEBVTT", ""]
+    for section, end in zip(timeline.sections, ends, strict=True):
+        if end > section.at:
+            title = escaped(in_one_line(section.name))
+            out += [f"{clock(section.at)} --> {clock(end)}", title, ""]
+    return "\n".join(out)
+
+
+def places_csv(timeline: Timeline) -> str:
+    """Parts and markers in order, a row each: what it is, name, start, end and length in seconds
+    (RFC 4180). A marker has no end."""
+    ends = [*(section.at for section in timeline.sections[1:]), timeline.frames]
+    rows: list[tuple[int, str, str, int | None]] = [
+        (section.at, "part", section.name, end)
+        for section, end in zip(timeline.sections, ends, strict=True)
+    ]
+    rows += [(marker.at, marker.kind, marker.name, None) for marker in timeline.markers]
+    out = io.StringIO()
+    table = csv.writer(out)
+    table.writerow(["kind", "name", "start_s", "end_s", "duration_s"])
+    for at, kind, name, end in sorted(rows, key=lambda row: row[0]):
+        tail = ("", "") if end is None else (_seconds(end), _seconds(end - at))
+        table.writerow([kind, _plain(name), _seconds(at), *tail])
+    return out.getvalue()
+
+
+def _seconds(frames: int) -> str:
+    return f"{frames / FRAME_RATE:.6f}"
+
+
+def _plain(name: str) -> str:
+    """A name that no spreadsheet takes for a formula (OWASP, CSV injection)."""
+    line = in_one_line(name)
+    return f"'{line}" if line.startswith(("=", "+", "-", "@")) else line
