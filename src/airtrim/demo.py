@@ -7,15 +7,19 @@ from pathlib import Path
 
 from pydantic import TypeAdapter
 
+from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.take import store_take
 from airtrim.core.timeline.edits.loudness import SetLoudness
 from airtrim.core.timeline.edits.placing import Place
 from airtrim.core.timeline.edits.release import SetTags
 from airtrim.core.timeline.edits.sections import SectionStart, SetSections
+from airtrim.core.timeline.edits.sounds import HoldOn, PlaceSound
 from airtrim.core.timeline.tags import Tags
 from airtrim.core.timeline.words import Word
 from airtrim.errors import BadInput
+from airtrim.services.editing import make_edit
 from airtrim.services.finding import snags
+from airtrim.services.shelving import shelve_shipped, use_sound
 from airtrim.settings import Settings
 from airtrim.store.files import settle
 from airtrim.store.store import Store
@@ -91,5 +95,30 @@ def fill(data: Path, source: Path) -> None:
         )
         change(SetLoudness(layout=plan["layout"]))
         change(SetTags(tags=Tags.model_validate(plan["tags"]), artwork=sha256))
-    snags(store, episode.id or 0, change.revision)  # so that its takes have been listened to
+    _place_sounds(store, episode.id or 0)
+    snags(
+        store, episode.id or 0, store.episode(episode.id or 0)[0].head_id or 0
+    )  # so that its takes have been listened to
     store.close()
+
+
+def _place_sounds(store: Store, episode_id: int) -> None:
+    """The shelf of the show with what comes with Air Trim, and a bed under the last words."""
+    _, show = store.episode(episode_id)
+    shelve_shipped(store, show.id or 0)
+    bed = next(sound for sound in store.sounds(show.id or 0) if sound.kind == "bed")
+    take = use_sound(store, episode_id, bed.id)
+    revision = store.episode(episode_id)[0].head_id or 0
+    close = next(s for s in store.timeline(episode_id, revision).sections if s.name == "Close")
+    place = PlaceSound(
+        take=take.id,
+        take_frames=take.frames,
+        name=bed.name,
+        start=bed.start,
+        frames=bed.end - bed.start,
+        hold=HoldOn(kind="under", part=close.id),
+        level_lu=-18.0,
+        fade_in=2 * FRAME_RATE,
+        fade_out=3 * FRAME_RATE,
+    )
+    make_edit(store, episode_id, revision, place, snap=False)

@@ -214,6 +214,20 @@ def test_words_that_are_written_down_later_are_what_it_holds_on_to(host: Host) -
     revision = host.view(episode)["revision"]
     hear_talk(host.state.store, episode)
     assert host.view(episode)["revision"] == revision
+    # Words that move nothing are told beside the next edit, which keeps its name.
+    later = (
+        Word("Ahoy", 7 * RATE, 8 * RATE, "word", 0.9),
+        Word("!", 9 * RATE, 10 * RATE, "word", 1),
+    )
+    keep_words(host.state.store, take, later)
+    host.state.store._words.clear()
+    hear_talk(host.state.store, episode)
+    assert host.view(episode)["revision"] == revision
+    assert host.edit(episode, {"kind": "cut", "start": 0, "frames": RATE}).status_code == 200
+    assert host.view(episode)["undo"] == "Cut 1.0 s"
+    (moved,) = rundown(host, episode)["sounds"]
+    assert moved["at"] + moved["length"] == 6 * RATE
+    assert len(host.state.store.current(episode).talk[take]) == 2
 
 
 def test_the_command_line_tells_the_sounds(host: Host) -> None:

@@ -42,6 +42,9 @@ class Beside:
     def words(self, timeline: Timeline) -> dict:
         return {}
 
+    def talk(self, timeline: Timeline) -> dict:
+        return {}
+
     def room_tone(self, take: str) -> Span | None:
         return self.room_tones.get(take)
 

@@ -312,8 +312,8 @@ class Beside:
     def take_frames(self, take: str) -> int:
         return LENGTHS[take]
 
-    def words(self, timeline: Timeline) -> dict[str, tuple[Word, ...]]:
-        return WORDS
+    def talk(self, timeline: Timeline) -> dict[str, Talk]:
+        return TALK
 
     def loudness(self, timeline: Timeline, start: int, end: int) -> float | None:
         (kind, *_) = {track.kind for track in timeline.tracks}
@@ -340,6 +340,24 @@ def test_its_level_and_the_talk_are_worked_out_when_it_is_placed() -> None:
     assert complete(louder, Beside(after), snap=False).gain_db == -17
     only_name = ChangeSound(sound=after.placed[0].id, name="Quay")
     assert complete(only_name, Beside(after), snap=False).gain_db is None
+
+
+def test_the_talk_is_told_beside_an_edit_which_keeps_its_name() -> None:
+    timeline = four_tracks()
+    part = timeline.sections[0].id
+    timeline = apply(timeline, placing(HoldOn(kind="before_talk", part=part), talk=None))
+    cut = Cut(start=10 * SECOND, frames=SECOND)
+    both = HearTalk(talk=TALK, edit=cut.model_dump(mode="json"))
+    assert both.describe(timeline) == cut.describe(timeline)
+    together, one_by_one = apply(timeline, both), apply(apply(timeline, HearTalk(talk=TALK)), cut)
+    assert together.talk == one_by_one.talk == TALK
+    assert [t.clips for t in together.tracks] == [t.clips for t in one_by_one.tracks]
+    foreign = PlaceSound.model_validate({**placing(HoldOn(kind="time")).model_dump(), "take": "x"})
+    hidden = HearTalk(talk=TALK, edit=foreign.model_dump(mode="json"))
+    assert list(hidden.needs()) == list(foreign.needs())
+    for odd in ({"kind": "no_such"}, {"kind": "cut"}, both.model_dump(mode="json")):
+        with pytest.raises(BadInput, match="cannot be read"):
+            apply(timeline, HearTalk(talk=TALK, edit=odd))
 
 
 def twelve_sounds(rng: random.Random) -> Timeline:

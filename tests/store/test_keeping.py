@@ -165,7 +165,7 @@ def test_a_recording_that_is_being_made_is_backed_up_with_its_pieces(
 def test_data_as_they_should_be(data: Path) -> None:
     found = looked_through(data)
     assert found.findings == ()
-    assert (found.episodes, found.takes) == (1, 7)
+    assert (found.episodes, found.takes) == (1, 8)
     assert found.edits > 8
 
 
@@ -281,8 +281,10 @@ def test_what_was_deleted_goes_for_good_after_its_undo_and_not_before(data: Path
     freed = in_bin.empty()
     assert freed.episodes == 1
     assert freed.bytes == pytest.approx(before - bytes_in(data), rel=0.05)
-    for folder in ("takes", "recordings", "exports"):
+    for folder in ("recordings", "exports"):
         assert list((data / folder).iterdir()) == []
+    on_shelf = {sound.id for sound in store.sounds(1)}
+    assert {take.name for take in (data / "takes").iterdir()} == on_shelf
     # What is used elsewhere stays.
     assert store.files.artwork(art or "").exists()
     assert store.episode(kept)[0].artwork == art

@@ -224,12 +224,12 @@ def test_tracks_are_renamed_muted_soloed_reordered_and_deleted(page: Page, serve
     now = edited(server, now["revision"])
     row.get_by_label("Harbour organ: up").click()
     now = edited(server, now["revision"])
-    assert [t["name"] for t in now["tracks"]] == ["Tobin", "Harbour organ", "Marit"]
+    assert [t["name"] for t in now["tracks"]] == ["Tobin", "Harbour organ", "Marit", "Sounds"]
     page.locator("[data-track-row=Marit]").get_by_role("button", name="Solo").click()
     now = edited(server, now["revision"])
     page.get_by_role("button", name="Add a track").click()
     now = edited(server, now["revision"])
-    assert now["tracks"][-1]["name"] == "Track 4"
+    assert now["tracks"][-1]["name"] == "Track 5"
     page.get_by_label("Delete track Harbour organ").click()
     now = edited(server, now["revision"])
     assert "Harbour organ" not in [t["name"] for t in now["tracks"]]

@@ -21,8 +21,11 @@ def rundown(server: Server) -> dict:
 
 
 def with_three(page: Page) -> None:
-    page.get_by_role("button", name="Take the three").click()
+    """The three that come with Air Trim, and nothing placed yet."""
     expect(shelf(page)).to_have_count(3)
+    rows(page).nth(4).get_by_role("button", name="Low tide").click()
+    page.get_by_test_id("placed-sound").get_by_role("button", name="Take out").click()
+    expect(rows(page).nth(4)).not_to_contain_text("Low tide")
 
 
 def called(page: Page, name: str):
@@ -138,24 +141,37 @@ def test_a_file_goes_on_the_shelf_is_named_listened_to_and_removed(
     page: Page, server: Server
 ) -> None:
     open_rundown(page)
+    expect(shelf(page)).to_have_count(3)
     page.get_by_test_id("add-sound").set_input_files(
         {"name": "Harbour bell.wav", "mimeType": "audio/wav", "buffer": wav(3.0)}
     )
-    expect(shelf(page)).to_have_count(1)
+    expect(shelf(page)).to_have_count(4)
     called(page, "Harbour bell").click()
-    page.get_by_label("Name of the sound").fill("Bell buoy")
+    page.get_by_label("Name of the sound").fill("Bell at the quay")
     page.keyboard.press("Enter")
-    expect(shelf(page)).to_contain_text("Bell buoy")
-    page.get_by_label("What it is for").select_option("sting")
-    page.get_by_label("Credit").fill("T. Aas")
+    bell = shelf(page).filter(has_text="Bell at the quay")
+    expect(bell).to_have_count(1)
+    bell.get_by_label("What it is for").select_option("sting")
+    expect(bell).to_contain_text("sting, 0:03")
+    bell.get_by_label("Credit").fill("T. Aas")
     page.keyboard.press("Enter")
-    eventually(
-        lambda: server.client.get("/api/shows/1/sounds").json()[0]["credit"] == "T. Aas", page
-    )
-    (kept,) = server.client.get("/api/shows/1/sounds").json()
-    assert (kept["name"], kept["kind"], kept["frames"]) == ("Bell buoy", "sting", 3 * RATE)
-    shelf(page).get_by_role("button", name="Listen to Bell buoy").click()
-    shelf(page).get_by_role("button", name="Stop").click()
-    expect(shelf(page).get_by_role("button", name="Listen to Bell buoy")).to_be_visible()
-    shelf(page).get_by_role("button", name="Remove").click()
-    expect(shelf(page)).to_have_count(0)
+
+    def kept() -> dict:
+        sounds = server.client.get("/api/shows/1/sounds").json()
+        return next(sound for sound in sounds if sound["name"] == "Bell at the quay")
+
+    eventually(lambda: kept()["credit"] == "T. Aas", page)
+    assert (kept()["kind"], kept()["frames"]) == ("sting", 3 * RATE)
+    bell.get_by_role("button", name="Listen to Bell at the quay").click()
+    bell.get_by_role("button", name="Stop").click()
+    expect(bell.get_by_role("button", name="Listen to Bell at the quay")).to_be_visible()
+    bell.get_by_role("button", name="Remove").click()
+    expect(shelf(page)).to_have_count(3)
+
+
+def test_an_empty_shelf_is_begun_with_the_three(page: Page, server: Server) -> None:
+    for sound in server.client.get("/api/shows/1/sounds").json():
+        server.client.patch(f"/api/sounds/{sound['id']}", json={"deleted": True})
+    open_rundown(page)
+    page.get_by_role("button", name="Take the three").click()
+    expect(shelf(page)).to_have_count(3)

@@ -62,4 +62,4 @@ def test_tracks_and_lists_are_downloaded(page: Page, tmp_path: Path) -> None:
         link.click()
     downloaded.value.save_as(tmp_path / "tracks.zip")
     names = eventually(lambda: zipfile.ZipFile(tmp_path / "tracks.zip").namelist())
-    assert names == ["01 Tobin.flac", "02 Marit.flac", "03 Music.flac"]
+    assert names == ["01 Tobin.flac", "02 Marit.flac", "03 Music.flac", "04 Sounds.flac"]

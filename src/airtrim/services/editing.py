@@ -11,6 +11,7 @@ from airtrim.core.timeline.edits import Edit, complete
 from airtrim.core.timeline.edits.snags import Tidy
 from airtrim.errors import BadInput
 from airtrim.services.finding import snags
+from airtrim.services.following import told
 from airtrim.services.sources import StoredSources
 from airtrim.store.store import Store
 
@@ -30,7 +31,7 @@ def make_edit(store: Store, episode_id: int, revision: int, edit: Edit, *, snap:
     Raises Stale where the document has moved on, BadInput where the edit does not fit.
     """
     sources = StoredSources(store, episode_id, revision)
-    return store.edit(episode_id, revision, complete(edit, sources, snap=snap))
+    return store.edit(episode_id, revision, told(complete(edit, sources, snap=snap), sources))
 
 
 def decision(store: Store, episode_id: int, revision: int, choices: Sequence[SnagChoice]) -> Edit:
@@ -39,7 +40,8 @@ def decision(store: Store, episode_id: int, revision: int, choices: Sequence[Sna
     if any(one.snag_id not in known for one in choices):
         raise BadInput("That snag is not there any more. Nothing was changed.")
     edit = decided([Decision(known[one.snag_id], one.do, one.attempt) for one in choices])
-    return complete(edit, StoredSources(store, episode_id, revision), snap=True)
+    sources = StoredSources(store, episode_id, revision)
+    return told(complete(edit, sources, snap=True), sources)
 
 
 def decide(store: Store, episode_id: int, revision: int, choices: Sequence[SnagChoice]) -> int:
@@ -67,4 +69,4 @@ def tidy_up(store: Store, episode_id: int, revision: int, how: How) -> int:
     edit = coverable(proposal.edit, sources)
     if not edit.cuts and not edit.covers:
         raise BadInput("There is nothing to tidy: no snag is left that a pass would settle.")
-    return store.edit(episode_id, revision, complete(edit, sources, snap=True))
+    return store.edit(episode_id, revision, told(complete(edit, sources, snap=True), sources))

@@ -6,6 +6,7 @@ from airtrim.core.render.graph import Mix, as_recorded
 from airtrim.core.render.solo import loudness_between
 from airtrim.core.timeline.model import Span, Timeline
 from airtrim.core.timeline.snap import Read
+from airtrim.core.timeline.talk import Talk
 from airtrim.core.timeline.words import TakeWords
 from airtrim.services.finding import room_tone
 from airtrim.store.store import Store
@@ -39,6 +40,10 @@ class StoredSources:
     def words(self, timeline: Timeline) -> TakeWords:
         """As far as they are written down."""
         return self._store.words(timeline)
+
+    def talk(self, timeline: Timeline) -> dict[str, Talk]:
+        """By the words, as far as they are written down."""
+        return self._store.talk(timeline)
 
     def room_tone(self, take: str) -> Span | None:
         """As it was found when words were written down."""

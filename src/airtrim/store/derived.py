@@ -19,8 +19,9 @@ from airtrim.core.sound.fill import RoomToneFill
 from airtrim.core.sound.roomtone import RoomTone
 from airtrim.core.timeline.cleaned import is_cleaned
 from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.talk import Talk
 from airtrim.core.timeline.tone import is_tone
-from airtrim.core.timeline.words import TakeWords, Word
+from airtrim.core.timeline.words import TakeWords, Word, talk_in
 from airtrim.store.cleaned import CleanedTakes
 from airtrim.store.database import reading, writing
 from airtrim.store.documents import Documents
@@ -39,6 +40,7 @@ class Derived(Documents, Takes):
     def __init__(self, root: Path, keep_free_bytes: int = 0) -> None:
         super().__init__(root, keep_free_bytes)
         self._words: dict[str, tuple[Word, ...]] = {}
+        self._talk: dict[str, tuple[tuple[Word, ...], Talk]] = {}
         self._versions: dict[str, int] = {}
         self._room_tones: dict[str, RoomTone | None] = {}
         self._listened: dict[str, Listened] = {}
@@ -81,6 +83,17 @@ class Derived(Documents, Takes):
             for row in rows:
                 if row.words is not None:
                     self._words[row.id] = found[row.id] = _WORDS.validate_json(row.words)
+        return found
+
+    def talk(self, timeline: Timeline) -> dict[str, Talk]:
+        """Where somebody speaks in the takes in use whose words are written down."""
+        found = {}
+        for take, words in self.words(timeline).items():
+            of, talk = self._talk.get(take, (None, None))
+            if of is not words or talk is None:
+                talk = talk_in(words)
+                self._talk[take] = words, talk
+            found[take] = talk
         return found
 
     def _forget_if_written_anew(self, take_id: str) -> None:

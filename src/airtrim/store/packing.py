@@ -113,7 +113,8 @@ class _Packing:
         with self._entry(HISTORY) as write:
             for row in rows:
                 edit = json.loads(row.edit)
-                told = edit.get("artwork")
+                # Also beside what tells the document of the talk.
+                told = (edit.get("edit") or edit).get("artwork")
                 if isinstance(told, str) and self._store.files.has_artwork(told):
                     named.add(told)
                 line = PackedEdit(

@@ -3146,7 +3146,8 @@ export interface components {
         };
         /**
          * HearTalk
-         * @description Tell the document where somebody speaks in some takes, for the sounds that hold on to it.
+         * @description Tell the document where somebody speaks in some takes, for the sounds that hold on to it;
+         *     beside another ``edit``, whose name it bears, or for itself.
          */
         HearTalk: {
             /**
@@ -3161,6 +3162,10 @@ export interface components {
                     number
                 ][];
             };
+            /** Edit */
+            edit?: {
+                [key: string]: unknown;
+            } | null;
         };
         /**
          * HeldView

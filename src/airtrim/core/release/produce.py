@@ -41,8 +41,9 @@ from airtrim.core.timeline.edits.tracks import SetChain
 from airtrim.core.timeline.model import Layout, Span, Timeline
 from airtrim.core.timeline.snap import Read
 from airtrim.core.timeline.tags import Tags
+from airtrim.core.timeline.talk import Talk
 from airtrim.core.timeline.tone import is_tone
-from airtrim.core.timeline.words import TakeWords
+from airtrim.core.timeline.words import TakeWords, talk_in
 from airtrim.errors import BadInput
 
 
@@ -228,6 +229,9 @@ class _Files:
 
     def words(self, timeline: Timeline) -> TakeWords:
         return self.given_words
+
+    def talk(self, timeline: Timeline) -> dict[str, Talk]:
+        return {take: talk_in(words) for take, words in self.given_words.items()}
 
     def room_tone(self, take: str) -> Span | None:
         tone = self.tones.get(take)

@@ -4,6 +4,7 @@ from typing import Protocol
 
 from airtrim.core.timeline.model import Span, Timeline
 from airtrim.core.timeline.snap import Read
+from airtrim.core.timeline.talk import Talk
 from airtrim.core.timeline.words import TakeWords
 
 
@@ -23,6 +24,9 @@ class Sources(Protocol):
 
     def words(self, timeline: Timeline) -> TakeWords:
         """The words of all recordings in use."""
+
+    def talk(self, timeline: Timeline) -> dict[str, Talk]:
+        """Where somebody speaks in all recordings in use, as far as that is known."""
 
     def room_tone(self, take: str) -> Span | None:
         """What was found as the room tone of a recording."""

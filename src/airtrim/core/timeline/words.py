@@ -8,6 +8,7 @@ from typing import Literal
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.timeline.model import Piece, Timeline, Track
 from airtrim.core.timeline.speakers import speaker_of
+from airtrim.core.timeline.talk import Talk
 from airtrim.core.timeline.tone import is_tone
 
 WordKind = Literal["word", "filler"]
@@ -45,6 +46,11 @@ class PlacedWord:
 
 TakeWords = dict[str, tuple[Word, ...]]
 """The words of each take, in order of time."""
+
+
+def talk_in(words: Sequence[Word]) -> Talk:
+    """Where somebody speaks in a take, by its words."""
+    return Talk.of_words((word.start, word.end) for word in words)
 
 
 def words_on(

@@ -2,9 +2,9 @@
 
 from collections.abc import Iterable
 from dataclasses import replace
-from typing import Annotated, Literal, Self
+from typing import Annotated, Any, Literal, Self
 
-from pydantic import Field
+from pydantic import Field, ValidationError
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.timeline import holding
@@ -12,7 +12,7 @@ from airtrim.core.timeline.arranging import with_new_track
 from airtrim.core.timeline.bounds import MOST_FRAMES
 from airtrim.core.timeline.clips import Clip, Clips, Shape
 from airtrim.core.timeline.cutting import open_up
-from airtrim.core.timeline.edits.base import EditBase
+from airtrim.core.timeline.edits.base import KINDS, EditBase
 from airtrim.core.timeline.edits.fields import Fade, Frame, Length, Part
 from airtrim.core.timeline.envelope import copied, moved
 from airtrim.core.timeline.model import Timeline, Track
@@ -208,16 +208,40 @@ class LetGo(EditBase):
 
 
 class HearTalk(EditBase):
-    """Tell the document where somebody speaks in some takes, for the sounds that hold on to it."""
+    """Tell the document where somebody speaks in some takes, for the sounds that hold on to it;
+    beside another ``edit``, whose name it bears, or for itself."""
 
     kind: Literal["hear_talk"] = "hear_talk"
     talk: dict[str, Talk] = Field(min_length=1)
+    edit: dict[str, Any] | None = None
 
     def apply(self, timeline: Timeline) -> Timeline:
-        return replace(timeline, talk={**timeline.talk, **self.talk})
+        told = replace(timeline, talk={**timeline.talk, **self.talk})
+        return told if self.edit is None else self._beside().apply(told)
 
     def describe(self, timeline: Timeline) -> str:
+        if self.edit is not None:
+            return self._beside().describe(timeline)
         return "Sounds hold on to the words that were written down"
+
+    def needs(self) -> Iterable[tuple[str, int]]:
+        return () if self.edit is None else self._beside().needs()
+
+    def complete(self, sources: Sources, *, snap: bool) -> Self:
+        if self.edit is None:
+            return self
+        whole = self._beside().complete(sources, snap=snap)
+        return self.model_copy(update={"edit": whole.model_dump(mode="json")})
+
+    def _beside(self) -> EditBase:
+        told = self.edit or {}
+        kind = KINDS.get(str(told.get("kind")))
+        if kind is None or kind is HearTalk:
+            raise BadInput("That change cannot be read. Nothing was changed.")
+        try:
+            return kind.model_validate(told)
+        except ValidationError as error:
+            raise BadInput("That change cannot be read. Nothing was changed.") from error
 
 
 def placed_of(timeline: Timeline, sound: str) -> Placed:
@@ -231,13 +255,13 @@ def placed_of(timeline: Timeline, sound: str) -> Placed:
 def heard_talk(sources: Sources) -> dict[str, Talk]:
     """Where somebody speaks in the takes that voices use, as far as the document does not know."""
     timeline = sources.timeline
-    words = sources.words(timeline)
     voices = {take for t in timeline.tracks if t.kind == "voice" for take in t.clips.takes}
-    heard = {
-        take: Talk.of_words((word.start, word.end) for word in words[take])
-        for take in sorted(voices & words.keys())
+    known = timeline.talk
+    return {
+        take: talk
+        for take, talk in sources.talk(timeline).items()
+        if take in voices and known.get(take) != talk
     }
-    return {take: talk for take, talk in heard.items() if timeline.talk.get(take) != talk}
 
 
 def _with_room(timeline: Timeline, hold: Hold, alone: int) -> Timeline:
