@@ -5,7 +5,8 @@ from fastapi import APIRouter
 from airtrim.api.fields import Id, Revision
 from airtrim.api.models.rundown import PlacedView, RundownView
 from airtrim.api.state import Context
-from airtrim.services.ordering import rundown_of
+from airtrim.core.timeline.parting import Place
+from airtrim.services.ordering import proposed_places, rundown_of
 
 router = APIRouter(prefix="/api", tags=["rundown"])
 
@@ -22,3 +23,9 @@ def rundown(context: Context, episode_id: Id, revision: Revision) -> RundownView
         frames=found.timeline.frames,
         wanted_frames=found.timeline.wanted_frames,
     )
+
+
+@router.get("/episodes/{episode_id}/places")
+def places(context: Context, episode_id: Id, revision: Revision) -> list[Place]:
+    """Where the episode could be parted: long pauses, and changes of speaker."""
+    return list(proposed_places(context.store, episode_id, revision))

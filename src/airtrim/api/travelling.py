@@ -9,10 +9,20 @@ from pydantic import BaseModel
 from airtrim.api.fields import Id, Revision
 from airtrim.api.models.work import JobView, job_view
 from airtrim.api.state import Context
+from airtrim.core.release.export import ExportSettings
+from airtrim.core.release.formats.base import format_named
 from airtrim.core.travel.tracks import TrackForm
 from airtrim.errors import BadInput, NotFound
 from airtrim.jobs.base import KINDS
-from airtrim.jobs.kinds.travelling import FILE, PACK, TRACKS, PackParams, TracksParams
+from airtrim.jobs.kinds.travelling import (
+    FILE,
+    PACK,
+    PARTS,
+    TRACKS,
+    PackParams,
+    PartsParams,
+    TracksParams,
+)
 from airtrim.services.travelling import ListForm, listed, plain_name
 
 router = APIRouter(prefix="/api", tags=["travelling"])
@@ -33,6 +43,13 @@ class TracksRequest(BaseModel):
     with_sound: bool = False
 
 
+class PartsRequest(BaseModel):
+    """A revision whose parts are wanted as files of their own."""
+
+    revision: Revision
+    settings: ExportSettings = ExportSettings()
+
+
 @router.post("/episodes/{episode_id}/pack", status_code=202)
 def pack(context: Context, episode_id: Id) -> JobView:
     """Make one file of the episode in the background, with its whole history."""
@@ -50,11 +67,22 @@ def tracks(context: Context, episode_id: Id, request: TracksRequest) -> JobView:
     return job_view(context.start(TRACKS, episode_id, params))
 
 
+@router.post("/episodes/{episode_id}/parts", status_code=202)
+def parts(context: Context, episode_id: Id, request: PartsRequest) -> JobView:
+    """Write each part as a file in the background, numbered, on the episode's target."""
+    if not context.store.timeline(episode_id, request.revision).frames:
+        raise BadInput("There is nothing in this episode yet, so there is nothing to export.")
+    format_named(request.settings.format).check_kbits(request.settings.kbits)
+    name = f"{_title(context, episode_id)} - parts.zip"
+    params = PartsParams(**dict(request), file_name=name)
+    return job_view(context.start(PARTS, episode_id, params))
+
+
 @router.get("/travelling/{job_id}/file", response_class=FileResponse)
 def download(context: Context, job_id: str) -> FileResponse:
     """The file that was made."""
     job = context.store.job(job_id)
-    if job.kind not in (PACK.name, TRACKS.name) or job.state != "done":
+    if job.kind not in (PACK.name, TRACKS.name, PARTS.name) or job.state != "done":
         raise NotFound("That file is not finished.")
     path = context.store.files.export(job_id) / FILE
     if not path.exists():

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.parting import Place, proposed
 from airtrim.core.timeline.rundown import Row, lying_aside, running_order
 from airtrim.store.store import Store
 
@@ -14,6 +15,12 @@ class Rundown:
     timeline: Timeline
     rows: tuple[Row, ...]
     aside: tuple[Row, ...]
+
+
+def proposed_places(store: Store, episode_id: int, revision: int) -> tuple[Place, ...]:
+    """Where the episode could be parted. Raises NotFound."""
+    timeline = store.timeline(episode_id, revision)
+    return proposed(timeline, store.words(timeline))
 
 
 def rundown_of(store: Store, episode_id: int, revision: int | None = None) -> Rundown:

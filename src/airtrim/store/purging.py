@@ -29,7 +29,7 @@ UNDO = timedelta(days=30)
 """How long what was deleted can be brought back."""
 _LEFT_OVER_S = 24 * 3600.0
 """Files that no row names are left alone for a day: work under way makes them before its rows."""
-_LEAVE_FILES = ("export", "pack", "tracks")
+_LEAVE_FILES = ("export", "pack", "tracks", "parts")
 """Kinds of jobs that leave a folder of their own."""
 
 

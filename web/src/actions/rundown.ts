@@ -20,5 +20,6 @@ export const RUNDOWN: Action[] = [
   action("part-double", "Duplicate the part", "Ctrl+D"),
   action("part-aside", "Put the part aside", "Delete"),
   action("part-here", "Begin a part at the playhead", "\\"),
+  action("part-note", "Note a place to part at", "K"),
   action("seams", "Hear the seams", "J"),
 ];

@@ -945,6 +945,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/episodes/{episode_id}/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Parts
+         * @description Write each part as a file in the background, numbered, on the episode's target.
+         */
+        post: operations["parts_api_episodes__episode_id__parts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/travelling/{job_id}/file": {
         parameters: {
             query?: never;
@@ -1515,6 +1535,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/episodes/{episode_id}/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Places
+         * @description Where the episode could be parted: long pauses, and changes of speaker.
+         */
+        get: operations["places_api_episodes__episode_id__places_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/episodes/{episode_id}/measure": {
         parameters: {
             query?: never;
@@ -1901,7 +1941,7 @@ export interface components {
              * @default note
              * @enum {string}
              */
-            marks?: "flag" | "gap" | "note" | "todo";
+            marks?: "flag" | "gap" | "note" | "todo" | "part";
             /**
              * Name
              * @default
@@ -2174,7 +2214,7 @@ export interface components {
             /** At */
             at?: number | null;
             /** Marks */
-            marks?: ("flag" | "gap" | "note" | "todo") | null;
+            marks?: ("flag" | "gap" | "note" | "todo" | "part") | null;
             /** Name */
             name?: string | null;
         };
@@ -2881,7 +2921,7 @@ export interface components {
              */
             shown?: components["schemas"]["Stretch"][];
             /** Edit */
-            edit: components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["RideGain"] | components["schemas"]["FadeSpan"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["MovePart"] | components["schemas"]["DuplicatePart"] | components["schemas"]["PutAside"] | components["schemas"]["BringBack"] | components["schemas"]["ThrowAway"] | components["schemas"]["SetWantedLength"] | components["schemas"]["Place"] | components["schemas"]["Record"] | components["schemas"]["ChooseTake"] | components["schemas"]["SetTags"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["SetSections"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["PlaceSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["TakeSoundOut"] | components["schemas"]["LetGo"] | components["schemas"]["HearTalk"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetChain"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["NameSpeaker"] | components["schemas"]["RenameSpeaker"];
+            edit: components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["RideGain"] | components["schemas"]["FadeSpan"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["NotePlaces"] | components["schemas"]["PartAtPlaces"] | components["schemas"]["MovePart"] | components["schemas"]["DuplicatePart"] | components["schemas"]["PutAside"] | components["schemas"]["BringBack"] | components["schemas"]["ThrowAway"] | components["schemas"]["SetWantedLength"] | components["schemas"]["Place-Input"] | components["schemas"]["Record"] | components["schemas"]["ChooseTake"] | components["schemas"]["SetTags"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["SetSections"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["PlaceSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["TakeSoundOut"] | components["schemas"]["LetGo"] | components["schemas"]["HearTalk"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetChain"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["NameSpeaker"] | components["schemas"]["RenameSpeaker"];
             /**
              * Snap
              * @default true
@@ -3634,7 +3674,7 @@ export interface components {
              * @default flag
              * @enum {string}
              */
-            kind: "flag" | "gap" | "note" | "todo";
+            kind: "flag" | "gap" | "note" | "todo" | "part";
             /**
              * Name
              * @default
@@ -3654,7 +3694,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "flag" | "gap" | "note" | "todo";
+            kind: "flag" | "gap" | "note" | "todo" | "part";
             /** Name */
             name: string;
         };
@@ -3862,6 +3902,19 @@ export interface components {
             strength: number;
         };
         /**
+         * NotePlaces
+         * @description Note places to part at.
+         */
+        NotePlaces: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "note_places";
+            /** Places */
+            places: number[];
+        };
+        /**
          * OrderTracks
          * @description Put the tracks in another order.
          */
@@ -3935,6 +3988,32 @@ export interface components {
             room_tones: components["schemas"]["ToneView"][];
         };
         /**
+         * PartAtPlaces
+         * @description Begin a part at each place that was noted. Its sound stays as it is.
+         */
+        PartAtPlaces: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "part_at_places";
+        };
+        /**
+         * PartsRequest
+         * @description A revision whose parts are wanted as files of their own.
+         */
+        PartsRequest: {
+            /** Revision */
+            revision: number;
+            /**
+             * @default {
+             *       "format": "mp3",
+             *       "id3_version": "2.3"
+             *     }
+             */
+            settings?: components["schemas"]["ExportSettings"];
+        };
+        /**
          * Paste
          * @description Put a copy of ``frames`` from ``start``, as they were at ``revision``, in at a frame.
          *     ``copied`` is what stood there, which whoever applies the edit has to fill in.
@@ -3979,7 +4058,7 @@ export interface components {
          *     not there yet is made. With ``insert`` what is later makes room on every track; without, a take
          *     longer than the free space at ``at`` is refused.
          */
-        Place: {
+        "Place-Input": {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4012,6 +4091,19 @@ export interface components {
              * @default 0
              */
             gain_db?: number;
+        };
+        /**
+         * Place
+         * @description A place to part at, and why.
+         */
+        "Place-Output": {
+            /** At */
+            at: number;
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "pause" | "speaker";
         };
         /**
          * PlaceSound
@@ -7161,6 +7253,41 @@ export interface operations {
             };
         };
     };
+    parts_api_episodes__episode_id__parts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartsRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     download_api_travelling__job_id__file_get: {
         parameters: {
             query?: never;
@@ -8082,6 +8209,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RundownView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    places_api_episodes__episode_id__places_get: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Place-Output"][];
                 };
             };
             /** @description Validation Error */

@@ -7,12 +7,19 @@ import { clock } from "../time";
 import { OnLine } from "./OnLine";
 import { useDrag } from "./useDrag";
 
-export const MARKER_NAMES = { flag: "Flag", gap: "Gap", note: "Note", todo: "To do" } as const;
+export const MARKER_NAMES = {
+  flag: "Flag",
+  gap: "Gap",
+  note: "Note",
+  todo: "To do",
+  part: "Part here",
+} as const;
 export const MARKER_COLOURS = {
   flag: "trouble",
   gap: "trouble",
   note: "pine.solid",
   todo: "violet.solid",
+  part: "ink",
 } as const;
 
 interface Props {

@@ -66,9 +66,10 @@ class Section:
     gain_db: float = 0.0
 
 
-MarkerKind = Literal["flag", "gap", "note", "todo"]
+MarkerKind = Literal["flag", "gap", "note", "todo", "part"]
 """``flag``: the host noted a mistake while speaking; ``gap``: sound was lost while recording;
-``note``: a place to find again; ``todo``: something still to be done there."""
+``note``: a place to find again; ``todo``: something still to be done there; ``part``: where a part
+is to begin."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -49,6 +49,11 @@ def moved(timeline: Timeline, section_id: str, before: str | None, crossfade: in
     return _laid_out(timeline, [*order[:place], index, *order[place:]], crossfade)
 
 
+def only(timeline: Timeline, index: int) -> Timeline:
+    """A part as an episode of its own, with all that sounds in it."""
+    return replace(_laid_out(timeline, [index], 0), aside=(), wanted_frames=None)
+
+
 def doubled(timeline: Timeline, section_id: str, crossfade: int) -> Timeline:
     """A part once more right after itself, without its cuts and markers."""
     index = index_of(timeline, section_id)

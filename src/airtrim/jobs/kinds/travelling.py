@@ -1,12 +1,15 @@
 """What travels and takes a while: the whole episode as one file, and its tracks."""
 
 import zipfile
+from pathlib import Path
 
 from pydantic import BaseModel
 
+from airtrim.core.release.export import ExportSettings
 from airtrim.core.travel.tracks import TrackForm
 from airtrim.errors import BadInput
 from airtrim.jobs.base import Kind, Result, Work
+from airtrim.services.exporting import export_parts
 from airtrim.services.travelling import write_tracks
 from airtrim.store.files import settle
 from airtrim.store.packing import pack
@@ -29,6 +32,14 @@ class TracksParams(BaseModel):
     revision: int
     form: TrackForm = "flac"
     with_sound: bool = False
+    file_name: str
+
+
+class PartsParams(BaseModel):
+    """A revision whose parts are to be written as files of their own."""
+
+    revision: int
+    settings: ExportSettings
     file_name: str
 
 
@@ -66,17 +77,37 @@ def _tracks(work: Work, params: TracksParams) -> FileResult:
             lambda done, doing: work.progress(0.9 * done, doing),
             with_sound=params.with_sound,
         )
-        out = folder / "out"
-        out.mkdir()
-        with zipfile.ZipFile(out / FILE, "w", zipfile.ZIP_STORED, allowZip64=True) as file:
-            for number, one in enumerate(written):
-                work.progress(0.9 + 0.1 * number / len(written), "Putting them together")
-                file.write(folder / "tracks" / one.file, one.file)
-        size = (out / FILE).stat().st_size
-        settle(out, work.store.files.export(work.job_id))
+        work.progress(0.95, "Putting them together")
+        size = _together(work, folder, "tracks", [one.file for one in written])
     loud = [one.track for one in written if one.peak_dbfs > 0 and params.form == "flac"]
     notice = f"{' and '.join(loud)} went over full scale and was held there." if loud else None
     return FileResult(bytes=size, notice=notice)
+
+
+def _parts(work: Work, params: PartsParams) -> FileResult:
+    with work.store.files.beside() as folder:
+        (folder / "parts").mkdir()
+        names = export_parts(
+            work.store,
+            work.episode_id,
+            params.revision,
+            params.settings,
+            folder / "parts",
+            work.progress,
+        )
+        return FileResult(bytes=_together(work, folder, "parts", names))
+
+
+def _together(work: Work, folder: Path, of: str, names: list[str]) -> int:
+    """Files as one, where the job's file lies; its bytes."""
+    out = folder / "out"
+    out.mkdir()
+    with zipfile.ZipFile(out / FILE, "w", zipfile.ZIP_STORED, allowZip64=True) as file:
+        for name in names:
+            file.write(folder / of / name, name)
+    size = (out / FILE).stat().st_size
+    settle(out, work.store.files.export(work.job_id))
+    return size
 
 
 def _unpack(work: Work, params: UnpackParams) -> Result:
@@ -92,4 +123,5 @@ def _unpack(work: Work, params: UnpackParams) -> Result:
 
 PACK = Kind("pack", "Packing the episode", PackParams, _pack)
 TRACKS = Kind("tracks", "Writing the tracks", TracksParams, _tracks)
+PARTS = Kind("parts", "Writing the parts", PartsParams, _parts)
 UNPACK = Kind("unpack", "Opening the episode", UnpackParams, _unpack, changes=("episode", "page"))

@@ -1,10 +1,9 @@
 /** The episode for other machines and other tools. */
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { client, type Episode, type Job, take } from "../../api/client";
-import { cancelJob, useJobs } from "../../api/queries";
-import { ProgressBar } from "../../theme/ProgressBar";
+import { client, type Episode, take } from "../../api/client";
+import { useJobs } from "../../api/queries";
 import { complain } from "../../theme/toaster";
-import { megabytes } from "../../time";
+import { Made } from "../Made";
 import { Card, Heading } from "../Panel";
 
 const LISTS = { otio: "Cut list (OTIO)", vtt: "Chapters (VTT)", csv: "Parts (CSV)" } as const;
@@ -69,41 +68,5 @@ export function Elsewhere({ episode }: { episode: Episode }) {
         </Flex>
       </Card>
     </Box>
-  );
-}
-
-/** What is being made, or the file. */
-function Made({ job }: { job: Job | undefined }) {
-  if (!job || job.state === "cancelled") return null;
-  if (job.state === "queued" || job.state === "running") {
-    return (
-      <>
-        <ProgressBar value={job.progress} my="2" />
-        <Flex justify="space-between" align="center">
-          <Text fontSize="13px" color="quiet" truncate>
-            {job.doing}
-          </Text>
-          <Button size="xs" variant="ghost" onClick={() => void cancelJob(job.id).catch(complain)}>
-            Cancel
-          </Button>
-        </Flex>
-      </>
-    );
-  }
-  if (job.state !== "done") {
-    return (
-      <Text fontSize="13px" color="trouble" mt="2">
-        {job.error}
-      </Text>
-    );
-  }
-  const { file_name } = job.params as { file_name: string };
-  const { bytes } = job.result as unknown as { bytes: number };
-  return (
-    <Button asChild size="xs" mt="2" colorPalette="pine" variant="surface" maxW="100%">
-      <a href={`/api/travelling/${job.id}/file`} download={file_name} title={file_name}>
-        Download · {megabytes(bytes)}
-      </a>
-    </Button>
   );
 }

@@ -12,6 +12,7 @@ import { NothingYet, Panel } from "../Panel";
 import { Aside } from "./Aside";
 import { Chosen } from "./Chosen";
 import { Length } from "./Length";
+import { Parting } from "./Parting";
 import { PlacedSound } from "./PlacedSound";
 import { before, useRundown } from "./parts";
 import { Rows } from "./Rows";
@@ -89,6 +90,7 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
     "part-double": duplicate,
     "part-aside": aside,
     "part-here": partHere,
+    "part-note": () => edit.mutate({ kind: "note_places", places: [Math.round(position())] }),
     seams,
   });
 
@@ -150,6 +152,7 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
             Measure how loud each part is
           </Button>
         )}
+        <Parting episode={episode} onEdit={edit.mutate} />
         <Aside
           rows={data?.aside ?? []}
           before={row?.name ?? null}

@@ -1,0 +1,84 @@
+"""A long recording is parted where the host noted it, and each part becomes a file."""
+
+import zipfile
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from airtrim.core.release.tags import read_tags
+from tests.serving import RATE, Server
+from tests.web.test_rundown import open_rundown, rows
+from tests.web.test_tasks import Hand, edited, hand, told
+
+__all__ = ["hand"]
+
+
+def as_one(server: Server) -> dict:
+    view = server.episode(1)
+    edit = {"kind": "set_sections", "sections": [{"at": 0, "name": "Whole"}]}
+    body = {"revision": view["revision"], "edit": edit}
+    server.client.post("/api/episodes/1/edits", json=body).raise_for_status()
+    return server.episode(1)
+
+
+def go_to(page: Page, seconds: float) -> None:
+    page.get_by_label("Position").fill(str(seconds))
+    page.keyboard.press("Enter")
+
+
+def test_it_is_parted_at_three_places_into_four_numbered_files(
+    page: Page, hand: Hand, server: Server, tmp_path: Path
+) -> None:
+    before = as_one(server)
+    open_rundown(page)
+    view = before
+    for seconds in (60, 120, 200):
+        go_to(page, seconds)
+        hand.key("k")
+        view = edited(server, view["revision"])
+    hand.click(page.get_by_role("button", name="Part at all 3"))
+    view = edited(server, view["revision"])
+    assert [s["at"] // RATE for s in view["sections"]] == [0, 60, 120, 200]
+    assert view["frames"] == before["frames"]
+    expect(rows(page)).to_have_count(4)
+    parting = page.get_by_test_id("parting")
+    hand.click(parting.get_by_role("button", name="Each part as a file"))
+    link = parting.get_by_role("link", name="Download")
+    expect(link).to_be_visible()
+    assert hand.actions == told("part a recording at three places into four files")
+    with page.expect_download() as downloaded:
+        link.click()
+    downloaded.value.save_as(tmp_path / "parts.zip")
+    with zipfile.ZipFile(tmp_path / "parts.zip") as file:
+        file.extractall(tmp_path / "parts")
+    files = sorted((tmp_path / "parts").iterdir())
+    assert [path.name for path in files] == [
+        "01 Whole.mp3",
+        "02 Whole, part 2.mp3",
+        "03 Whole, part 3.mp3",
+        "04 Whole, part 4.mp3",
+    ]
+    assert "(2 of 4)" in read_tags(files[1])["title"]
+    # The source is whole.
+    assert server.episode(1)["frames"] == before["frames"]
+
+
+def test_places_are_proposed_moved_and_removed(page: Page, server: Server) -> None:
+    view = as_one(server)
+    open_rundown(page)
+    parting = page.get_by_test_id("parting")
+    parting.get_by_role("button", name="Propose places").click()
+    view = edited(server, view["revision"])
+    places = page.locator("[data-place]")
+    count = len([m for m in view["markers"] if m["kind"] == "part"])
+    assert count >= 3
+    expect(places).to_have_count(count)
+    places.first.get_by_label("Place to part at").fill("0:30")
+    page.keyboard.press("Enter")
+    view = edited(server, view["revision"])
+    expect(page.locator(f"[data-place='{30 * RATE}']")).to_be_visible()
+    places.last.get_by_role("button", name="Remove").click()
+    edited(server, view["revision"])
+    expect(places).to_have_count(count - 1)
+    places.first.get_by_role("button", name="Listen from").click()
+    expect(page.get_by_role("button", name="Pause")).to_be_visible()
