@@ -1,5 +1,5 @@
 /** A file that is being made in the background, or can be downloaded. */
-import { Button, Flex, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import type { Job } from "../api/client";
 import { cancelJob } from "../api/queries";
 import { ProgressBar } from "../theme/ProgressBar";
@@ -10,7 +10,7 @@ export function Made({ job }: { job: Job | undefined }) {
   if (!job || job.state === "cancelled") return null;
   if (job.state === "queued" || job.state === "running") {
     return (
-      <>
+      <Box flexBasis="100%">
         <ProgressBar value={job.progress} my="2" />
         <Flex justify="space-between" align="center">
           <Text fontSize="13px" color="quiet" truncate>
@@ -20,12 +20,12 @@ export function Made({ job }: { job: Job | undefined }) {
             Cancel
           </Button>
         </Flex>
-      </>
+      </Box>
     );
   }
   if (job.state !== "done") {
     return (
-      <Text fontSize="13px" color="trouble" mt="2">
+      <Text fontSize="13px" color="trouble">
         {job.error}
       </Text>
     );
@@ -33,7 +33,7 @@ export function Made({ job }: { job: Job | undefined }) {
   const { file_name } = job.params as { file_name: string };
   const { bytes } = job.result as unknown as { bytes: number };
   return (
-    <Button asChild size="xs" mt="2" colorPalette="pine" variant="surface" maxW="100%">
+    <Button asChild size="xs" colorPalette="pine" variant="surface" maxW="100%">
       <a href={`/api/travelling/${job.id}/file`} download={file_name} title={file_name}>
         Download · {megabytes(bytes)}
       </a>

@@ -64,7 +64,7 @@ def spot_of(timeline: Timeline, one: Placed) -> Spot | None:
     if hold.kind == "time":
         lost = "What it held on to is gone: it keeps to its time." if hold.lost else ""
         return Spot(hold.at, one.frames, notice=lost)
-    span = _part(timeline, hold.part)
+    span = part_span(timeline, hold.part)
     if span is None:
         return None
     start, end = span
@@ -120,7 +120,8 @@ def _talk(timeline: Timeline, start: int, end: int) -> Spans:
     return spoken_between(voices, timeline.talk, start, end)
 
 
-def _part(timeline: Timeline, section_id: str | None) -> tuple[int, int] | None:
+def part_span(timeline: Timeline, section_id: str | None) -> tuple[int, int] | None:
+    """First frame of a part, and the first after it, leaving placed sounds aside."""
     for index, section in enumerate(timeline.sections):
         if section.id == section_id:
             return section.at, _end(timeline, index)

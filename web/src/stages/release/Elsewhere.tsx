@@ -28,10 +28,12 @@ export function Elsewhere({ episode }: { episode: Episode }) {
           All of it as one file: recordings, words, every change. Another Air Trim opens it from its
           shelf.
         </Text>
-        <Button size="xs" variant="outline" disabled={!episode.frames} onClick={pack}>
-          Pack the episode
-        </Button>
-        <Made job={of("pack")} />
+        <Flex gap="1.5" wrap="wrap" align="center">
+          <Button size="xs" variant="outline" disabled={!episode.frames} onClick={pack}>
+            Pack the episode
+          </Button>
+          <Made job={of("pack")} />
+        </Flex>
         <Text fontSize="13px" color="quiet" mt="3" mb="2">
           Each track as a file from zero on, for other tools.
         </Text>
@@ -52,8 +54,8 @@ export function Elsewhere({ episode }: { episode: Episode }) {
           >
             Tracks, with sound
           </Button>
+          <Made job={of("tracks")} />
         </Flex>
-        <Made job={of("tracks")} />
         <Flex gap="1.5" wrap="wrap" mt="3">
           {Object.entries(LISTS).map(([form, says]) => (
             <Button key={form} asChild size="xs" variant="outline">

@@ -283,26 +283,29 @@ def _with_room(timeline: Timeline, hold: Hold, alone: int) -> Timeline:
 
 
 def _gain_for(one: Placed, timeline: Timeline, sources: Sources) -> float:
-    """What brings a sound to its level beside the voices that speak where it is; 0 dB where either
-    cannot be measured."""
-    spot = holding.spot_of(timeline, one)
+    """What brings a sound to its level beside the voices of its part, or of those around it where
+    it has none; 0 dB where either cannot be measured."""
     voices = tuple(track for track in timeline.tracks if track.kind == "voice")
-    at = 0 if spot is None else spot.at
-    end = at + (one.frames if spot is None else spot.frames)
-    low, high = _talk_beside(at, end, timeline.frames)
-    spoken = sources.loudness(replace(timeline, tracks=voices), low, high)
     own = Track("sound", one.name, "music", Clips([Clip(one.take, one.start, one.frames, 0)]))
     sound = sources.loudness(replace(timeline, tracks=(own,)), 0, one.frames)
-    if spoken is None or sound is None:
-        return 0.0
-    return round(min(60.0, max(-120.0, spoken + one.level_lu - sound)), 2)
+    for low, high in _beside(one, timeline):
+        spoken = sources.loudness(replace(timeline, tracks=voices), low, high)
+        if spoken is not None and sound is not None:
+            return round(min(60.0, max(-120.0, spoken + one.level_lu - sound)), 2)
+    return 0.0
 
 
-def _talk_beside(start: int, end: int, whole: int) -> tuple[int, int]:
-    """A minute of the episode around a sound."""
-    middle = (start + end) // 2
-    low = max(0, min(middle - _MEASURED_FRAMES // 2, whole - _MEASURED_FRAMES))
-    return low, min(whole, low + _MEASURED_FRAMES)
+def _beside(one: Placed, timeline: Timeline) -> list[tuple[int, int]]:
+    """Where to measure the voices beside a sound: a minute around it in its part, and a minute
+    around it anywhere."""
+    spot = holding.spot_of(timeline, one)
+    middle = 0 if spot is None else spot.at + spot.frames // 2
+    out = []
+    own = holding.part_span(timeline, one.hold.part)
+    for start, end in [*([own] if own else []), (0, timeline.frames)]:
+        low = max(start, min(middle - _MEASURED_FRAMES // 2, end - _MEASURED_FRAMES))
+        out.append((low, min(end, low + _MEASURED_FRAMES)))
+    return [(low, high) for low, high in out if low < high]
 
 
 def _free_name(timeline: Timeline, name: str) -> str:
