@@ -83,9 +83,11 @@ def test_a_file_and_a_stretch_of_a_recording_go_on_the_shelf_and_off_it(host: Ho
     episode = host.filled()
     done = host.work(upload(host.client, episode, wav(2.0, 5), "Harbour bell.wav", shelf="sting"))
     assert done["state"] == "done", done
-    take = host.view(episode)["takes"][0]
-    new = {"episode": episode, "take": take["id"], "name": "Gulls", "kind": "bed"}
-    kept = host.client.post("/api/sounds", json={**new, "start": RATE, "frames": 2 * RATE})
+    assert host.edit(episode, {"kind": "cut", "start": 0, "frames": RATE // 2}).status_code == 200
+    view = host.view(episode)
+    where = {"episode": episode, "revision": view["revision"], "track": view["tracks"][0]["id"]}
+    new = {**where, "name": "Gulls", "kind": "bed"}
+    kept = host.client.post("/api/sounds", json={**new, "start": RATE // 2, "frames": 2 * RATE})
     assert kept.status_code == 201
     sounds = host.client.get("/api/shows/1/sounds").json()
     assert [(s["name"], s["kind"], s["start"], s["end"]) for s in sounds] == [
@@ -107,11 +109,14 @@ def test_a_file_and_a_stretch_of_a_recording_go_on_the_shelf_and_off_it(host: Ho
 
 def test_what_cannot_be_shelved_is_refused_in_a_sentence(host: Host) -> None:
     episode = host.filled()
-    take = host.view(episode)["takes"][0]
-    new = {"episode": episode, "take": take["id"], "start": 0, "frames": RATE, "name": "A"}
+    assert host.edit(episode, {"kind": "cut", "start": RATE, "frames": RATE}).status_code == 200
+    view = host.view(episode)
+    where = {"episode": episode, "revision": view["revision"], "track": view["tracks"][0]["id"]}
+    new = {**where, "start": 0, "frames": RATE, "name": "A"}
     for body in (
-        {**new, "frames": take["frames"] + 1},
-        {**new, "take": "elsewhere"},
+        {**new, "start": view["frames"] - 1},
+        {**new, "start": RATE // 2},  # a cut is in it
+        {**new, "track": "elsewhere"},
         {**new, "name": ""},
         {**new, "kind": "jingle"},
     ):

@@ -175,3 +175,20 @@ def test_an_empty_shelf_is_begun_with_the_three(page: Page, server: Server) -> N
     open_rundown(page)
     page.get_by_role("button", name="Take the three").click()
     expect(shelf(page)).to_have_count(3)
+
+
+def test_what_is_selected_is_kept_as_a_sound(page: Page, server: Server) -> None:
+    open_edit(page)
+    word(page, "Every").click()
+    word(page, "morning").click(modifiers=["Shift"])
+    page.get_by_role("button", name="Keep it as a sound").click()
+    expect(page.get_by_text("stands on the shelf of sounds now")).to_be_visible()
+    sounds = server.client.get("/api/shows/1/sounds").json()
+    kept = next(sound for sound in sounds if sound["kind"] == "other")
+    view = server.episode(1)
+    (host,) = [track for track in view["tracks"] if track["name"] == "Tobin"]
+    assert kept["name"].startswith("Sound from 0:1")
+    assert 0.4 * RATE < kept["end"] - kept["start"] < 3 * RATE
+    assert host["frames"] == server.episode(1)["tracks"][0]["frames"]
+    open_rundown(page)
+    expect(shelf(page)).to_have_count(4)

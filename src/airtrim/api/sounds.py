@@ -27,9 +27,11 @@ def add_shipped(context: Context, show_id: Id) -> list[ShelfSound]:
 
 @router.post("/sounds", status_code=201)
 def keep(context: Context, new: NewSound) -> ShelfSound:
-    """Keep a stretch of a recording on the shelf."""
+    """Keep what is selected on the shelf."""
     span = new.start, new.start + new.frames
-    row = shelving.shelve_span(context.store, new.episode, new.take, span, new.name, new.kind)
+    row = shelving.shelve_selection(
+        context.store, new.episode, new.revision, new.track, span, new.name, new.kind
+    )
     return ShelfSound.of(row)
 
 

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from functools import cache
+from itertools import pairwise
 from pathlib import Path
 from typing import Literal, get_args
 from uuid import uuid4
@@ -65,25 +66,35 @@ def shelve_upload(
     Uploads(store.files).remove(upload_id)
 
 
-def shelve_span(
+def shelve_selection(
     store: Store,
     episode_id: int,
-    take_id: str,
+    revision: int,
+    track_id: str,
     span: tuple[int, int],
     name: str,
     kind: SoundKind,
 ) -> SoundRow:
-    """Put a stretch of a recording of an episode, from a frame to a frame, on the shelf of its
-    show. Raises BadInput where the recording is not that long."""
+    """Put what sounds on a track from a frame to a frame on the shelf of its show, as it was
+    recorded. Raises BadInput where that is not of one recording without a break."""
     _, show = store.episode(episode_id)
-    take = store.take(take_id)
-    if take.episode_id != episode_id or not 0 <= span[0] < span[1] <= take.frames:
-        raise BadInput("There is no such stretch of sound in this episode. Nothing was kept.")
+    track = store.timeline(episode_id, revision).track(track_id)
+    start, end = span
+    clips = list(track.clips.between(start, end))
+    goes_on = all(left.continues_into(right) for left, right in pairwise(clips))
+    if not clips or clips[0].at > start or clips[-1].end < end or not goes_on:
+        raise BadInput(
+            "Select sound of one recording, without a cut in it, on the track that is pointed at. "
+            "Nothing was kept."
+        )
     _need_room(store, show.id or 0, 1)
     sound_id = uuid4().hex
-    store.copy_files(take_id, sound_id)
+    take = store.take(clips[0].take)
+    store.copy_files(take.id, sound_id)
     info = TakeInfo(take.frames, take.channels, take.sha256, None)
-    return _shelve(store, show.id or 0, sound_id, name, kind, info, span=span)
+    first = clips[0].start + start - clips[0].at
+    used = first, first + end - start
+    return _shelve(store, show.id or 0, sound_id, name, kind, info, span=used)
 
 
 def shelve_shipped(store: Store, show_id: int) -> None:

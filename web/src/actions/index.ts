@@ -12,6 +12,7 @@ import { PLAY } from "./play";
 import { RECORD } from "./record";
 import { RUNDOWN } from "./rundown";
 import { SELECT } from "./select";
+import { SHELF } from "./shelf";
 import { SNAGS } from "./snags";
 import { SOUND } from "./sound";
 
@@ -20,6 +21,7 @@ export const ACTIONS: readonly Action[] = [
   ...GO,
   ...SELECT,
   ...EDIT,
+  ...SHELF,
   ...SNAGS,
   ...GAIN,
   ...MARK,

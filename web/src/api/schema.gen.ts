@@ -714,7 +714,7 @@ export interface paths {
         put?: never;
         /**
          * Keep
-         * @description Keep a stretch of a recording on the shelf.
+         * @description Keep what is selected on the shelf.
          */
         post: operations["keep_api_sounds_post"];
         delete?: never;
@@ -3849,13 +3849,15 @@ export interface components {
         };
         /**
          * NewSound
-         * @description A stretch of a recording of an episode, to be kept on its show's shelf.
+         * @description What sounds on a track of an episode for a while, to be kept on its show's shelf.
          */
         NewSound: {
             /** Episode */
             episode: number;
-            /** Take */
-            take: string;
+            /** Revision */
+            revision: number;
+            /** Track */
+            track: string;
             /** Start */
             start: number;
             /** Frames */

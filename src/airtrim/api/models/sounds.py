@@ -4,7 +4,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
-from airtrim.api.fields import Id
+from airtrim.api.fields import Id, Revision
 from airtrim.core.timeline.edits.fields import Frame, Length
 from airtrim.services.shelving import SoundKind
 from airtrim.store.tables import SoundRow
@@ -34,10 +34,11 @@ class ShelfSound(BaseModel):
 
 
 class NewSound(BaseModel):
-    """A stretch of a recording of an episode, to be kept on its show's shelf."""
+    """What sounds on a track of an episode for a while, to be kept on its show's shelf."""
 
     episode: Id
-    take: str
+    revision: Revision
+    track: str
     start: Frame
     frames: Length
     name: SoundName

@@ -184,6 +184,9 @@ function SelectedSpan({ context, selection }: { context: Context; selection: Spa
         <Do context={context} id="room-tone">
           Take it as room tone
         </Do>
+        <Do context={context} id="keep-sound">
+          Keep it as a sound
+        </Do>
       </HStack>
       <Text fontSize="12px" color="quiet" mt="2" mb="1">
         {one ? `On ${one} alone` : "Timing kept"}

@@ -75,11 +75,6 @@ export const useChangeSound = (episode: Episode) =>
     take(client.PATCH("/api/sounds/{sound_id}", { params: { path: { sound_id: id } }, body })),
   );
 
-export const useKeepSound = (episode: Episode) =>
-  useShelfChange(episode, (body: Schemas["NewSound"]) =>
-    take(client.POST("/api/sounds", { body })),
-  );
-
 /** The sound as a recording of the episode. */
 export const used = (episode: number, sound: string) =>
   take(
