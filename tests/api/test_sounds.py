@@ -138,6 +138,9 @@ def test_an_episode_has_a_copy_of_its_own_of_what_it_uses(host: Host) -> None:
     bed = shipped(host)["bed"]
     uses = [host.client.post(f"/api/episodes/{episode}/sounds/{bed['id']}").json() for _ in "ab"]
     assert uses[0] == uses[1]
+    # Its words are not waited for, nor are snags.
+    (used,) = [t for t in host.view(episode)["takes"] if t["id"] == uses[0]["take"]]
+    assert used["transcribed"]
     part = host.view(episode)["sections"][0]["id"]
     placing(host, episode, bed, {"kind": "under", "part": part}, level_lu=-18)
     host.client.patch(f"/api/sounds/{bed['id']}", json={"deleted": True})

@@ -14,9 +14,10 @@ from airtrim.core.timeline.clips import Clip
 from airtrim.core.timeline.ducking import ducked
 from airtrim.core.timeline.edits import Edit, apply, complete
 from airtrim.core.timeline.edits.clips import MoveClip
-from airtrim.core.timeline.edits.cutting import Cut
+from airtrim.core.timeline.edits.cutting import Cut, KeepOnly
 from airtrim.core.timeline.edits.gain import GainPoint, SetEnvelope
 from airtrim.core.timeline.edits.parts import BringBack, MovePart, PutAside, ThrowAway
+from airtrim.core.timeline.edits.restoring import Restore
 from airtrim.core.timeline.edits.room_tone import Silence
 from airtrim.core.timeline.edits.sections import SectionStart, SetSections
 from airtrim.core.timeline.edits.sounds import (
@@ -186,6 +187,23 @@ def test_a_sound_goes_with_its_part_lies_aside_with_it_and_comes_back() -> None:
     )
     thrown = apply(aside, ThrowAway(section=part))
     assert [one.hold.kind for one in thrown.placed] == ["time"]
+
+
+def test_a_part_that_is_cut_takes_its_sounds_along_and_brings_them_back() -> None:
+    timeline = in_episode()
+    start, end = ends_of(timeline, 1)
+    without = apply(timeline, Cut(start=start, frames=end - start))
+    check_sounds(without)
+    assert [clip.at for clip in on_sounds(without)] == [7 * SECOND]  # the one that holds to a time
+    assert without.placed == timeline.placed
+    back = apply(without, Restore(cut=without.cuts[-1].id))
+    check_sounds(back)
+    assert [t.clips for t in back.tracks if not t.held] == [
+        t.clips for t in timeline.tracks if not t.held
+    ]
+    # Of an episode that was cut to its beginning nothing stays behind at its old time.
+    short = apply(timeline, KeepOnly(start=0, frames=3 * SECOND))
+    assert short.frames == max(3 * SECOND, 10 * SECOND)
 
 
 def test_what_it_held_on_to_is_gone_and_it_keeps_to_its_time_and_says_so() -> None:

@@ -66,9 +66,11 @@ class Sounds(Rows):
             return session.exec(query).first()
 
     def add_take(self, take_id: str, episode_id: int, name: str, info: TakeInfo) -> TakeRow:
-        """A recording that is in no document yet, its files being there already."""
+        """A recording that is in no document yet, its files being there already. Nobody speaks in
+        it, as far as is known: its words are not waited for."""
         with writing(self.engine) as session:
             row = TakeRow.of(take_id, episode_id, name, info)
+            row.words = "[]"
             session.add(row)
         return row
 

@@ -4240,8 +4240,8 @@ export interface components {
         };
         /**
          * PlacedView
-         * @description A placed sound and where it is: ``at`` and ``length`` in frames, None while its part lies
-         *     aside; ``notice`` is what a host has to know of it.
+         * @description A placed sound and where it is: ``at`` and ``length`` in frames, None while its part is
+         *     not in the episode; ``notice`` is what a host has to know of it.
          */
         PlacedView: {
             sound: components["schemas"]["Placed"];

@@ -9,8 +9,8 @@ from airtrim.core.timeline.rundown import Row
 
 
 class PlacedView(BaseModel):
-    """A placed sound and where it is: ``at`` and ``length`` in frames, None while its part lies
-    aside; ``notice`` is what a host has to know of it."""
+    """A placed sound and where it is: ``at`` and ``length`` in frames, None while its part is
+    not in the episode; ``notice`` is what a host has to know of it."""
 
     sound: Placed
     at: int | None
@@ -22,7 +22,9 @@ class PlacedView(BaseModel):
         """As the document has it."""
         spot = spot_of(timeline, sound)
         if spot is None:
-            return cls(sound=sound, at=None, length=0, notice="Its part lies aside.")
+            return cls(
+                sound=sound, at=None, length=0, notice="Its part is not in the episode just now."
+            )
         return cls(sound=sound, at=spot.at, length=spot.frames, notice=spot.notice)
 
 

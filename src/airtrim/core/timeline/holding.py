@@ -9,7 +9,7 @@ from airtrim.core.timeline.arranging import settled, with_new_track
 from airtrim.core.timeline.clips import NONE, Clip, Clips, joined
 from airtrim.core.timeline.ducking import ducked
 from airtrim.core.timeline.envelope import Envelope, Point, without_idle
-from airtrim.core.timeline.model import Section, Timeline, Track
+from airtrim.core.timeline.model import Cuts, Section, Timeline, Track
 from airtrim.core.timeline.placed import Hold, Placed
 from airtrim.core.timeline.talk import Spans, spoken_between
 
@@ -58,8 +58,8 @@ def laid(before: Timeline, after: Timeline) -> Timeline:
 
 
 def spot_of(timeline: Timeline, one: Placed) -> Spot | None:
-    """Where a sound is; None while its part lies aside. ``timeline`` may hold the sounds' own
-    clips: they are not looked at."""
+    """Where a sound is; None while its part lies aside or is cut out. ``timeline`` may hold the
+    sounds' own clips: they are not looked at."""
     hold = one.hold
     if hold.kind == "time":
         lost = "What it held on to is gone: it keeps to its time." if hold.lost else ""
@@ -145,12 +145,12 @@ def _after(timeline: Timeline, start: int) -> int:
 
 
 def _kept(before: Timeline, after: Timeline, one: Placed) -> Placed | None:
-    """A sound whose part is still there or lies aside; else one that holds to its time, or none
-    where it went with its part."""
+    """A sound whose part is still there, lies aside, or can be put back; else one that holds to its
+    time, or none where it went with its part."""
     part = one.hold.part
     if one.hold.kind == "time" or _among(part, after.sections):
         return one
-    if _among(part, [loose.section for loose in after.aside]):
+    if _among(part, [loose.section for loose in after.aside]) or _cut_out(part, after.cuts):
         return one
     spot = spot_of(before, one)
     if spot is None:
@@ -160,6 +160,15 @@ def _kept(before: Timeline, after: Timeline, one: Placed) -> Placed | None:
 
 def _among(part: str | None, sections: "tuple[Section, ...] | list[Section]") -> bool:
     return any(section.id == part for section in sections)
+
+
+def _cut_out(part: str | None, cuts: Cuts) -> bool:
+    """Whether a part was taken out by a cut, or by one within it, and can be put back."""
+    return any(
+        _among(part, cut.piece.sections) or _cut_out(part, cut.piece.cuts)
+        for cut in cuts
+        if cut.piece.sections or len(cut.piece.cuts)
+    )
 
 
 def _emptied(track: Track) -> Track:
