@@ -30,7 +30,7 @@ from airtrim.core.timeline.edits.sounds import (
 )
 from airtrim.core.timeline.edits.tracks import RemoveTrack, SetTrack
 from airtrim.core.timeline.envelope import value_at
-from airtrim.core.timeline.holding import spot_of
+from airtrim.core.timeline.holding import MOST_REPEATS, spot_of
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.placed import Duck, Hold, Placed
 from airtrim.core.timeline.talk import Talk
@@ -252,6 +252,16 @@ def test_a_sound_longer_than_the_room_before_it_begins_later_and_one_under_a_par
         (0, 9, 4 * SECOND),
         (4 * SECOND, 9, 2 * SECOND),
     ]
+
+
+def test_a_frame_of_sound_does_not_become_millions_of_clips() -> None:
+    timeline = four_tracks()
+    under = HoldOn(kind="under", part=timeline.sections[2].id)
+    many = apply(timeline, placing(under, frames=1))
+    assert len(on_sounds(many)) == MOST_REPEATS
+    spot = spot_of(many, many.placed[0])
+    assert spot is not None
+    assert "too short" in spot.notice
 
 
 def test_its_track_is_not_edited_by_hand_and_goes_with_the_last_of_them() -> None:

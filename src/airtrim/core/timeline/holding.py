@@ -15,6 +15,9 @@ from airtrim.core.timeline.talk import Spans, spoken_between
 
 LOOP_CROSSFADE_FRAMES = 48_000
 """A sound that begins again does so over a second, where it has sound beyond its edges."""
+MOST_REPEATS = 500
+"""A sound under a part begins again at most so often: a frame of it under a day would be billions
+of clips."""
 _REACH_FRAMES = 30 * 48_000
 
 Lane = tuple[list[Clip], list[tuple[int, Envelope]]]
@@ -69,7 +72,9 @@ def spot_of(timeline: Timeline, one: Placed) -> Spot | None:
         return None
     start, end = span
     if hold.kind == "under":
-        return Spot(start, end - start)
+        most = MOST_REPEATS * one.frames
+        notice = "It is too short to go on to the end." if end - start > most else ""
+        return Spot(start, min(end - start, most), notice=notice)
     if hold.kind == "before_talk":
         talk = first_talk(timeline, start, end)
         ends = (start if talk is None else talk) + hold.offset
@@ -164,11 +169,14 @@ def _among(part: str | None, sections: "tuple[Section, ...] | list[Section]") ->
 
 def _cut_out(part: str | None, cuts: Cuts) -> bool:
     """Whether a part was taken out by a cut, or by one within it, and can be put back."""
-    return any(
-        _among(part, cut.piece.sections) or _cut_out(part, cut.piece.cuts)
-        for cut in cuts
-        if cut.piece.sections or len(cut.piece.cuts)
-    )
+    waiting = [cuts]
+    while waiting:
+        for cut in waiting.pop():
+            if _among(part, cut.piece.sections):
+                return True
+            if len(cut.piece.cuts):
+                waiting.append(cut.piece.cuts)
+    return False
 
 
 def _emptied(track: Track) -> Track:
