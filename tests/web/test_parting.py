@@ -13,11 +13,14 @@ from tests.web.test_tasks import Hand, edited, hand, told
 __all__ = ["hand"]
 
 
-def as_one(server: Server) -> dict:
-    view = server.episode(1)
-    edit = {"kind": "set_sections", "sections": [{"at": 0, "name": "Whole"}]}
-    body = {"revision": view["revision"], "edit": edit}
-    server.client.post("/api/episodes/1/edits", json=body).raise_for_status()
+def as_one(server: Server, seconds: int | None = None) -> dict:
+    """The demo as one part, cut to its beginning where that is told."""
+    edits = [{"kind": "set_sections", "sections": [{"at": 0, "name": "Whole"}]}]
+    if seconds is not None:
+        edits.insert(0, {"kind": "keep_only", "start": 0, "frames": seconds * RATE})
+    for edit in edits:
+        body = {"revision": server.episode(1)["revision"], "edit": edit}
+        server.client.post("/api/episodes/1/edits", json=body).raise_for_status()
     return server.episode(1)
 
 
@@ -29,16 +32,16 @@ def go_to(page: Page, seconds: float) -> None:
 def test_it_is_parted_at_three_places_into_four_numbered_files(
     page: Page, hand: Hand, server: Server, tmp_path: Path
 ) -> None:
-    before = as_one(server)
+    before = as_one(server, 60)
     open_rundown(page)
     view = before
-    for seconds in (60, 120, 200):
+    for seconds in (15, 30, 45):
         go_to(page, seconds)
         hand.key("k")
         view = edited(server, view["revision"])
     hand.click(page.get_by_role("button", name="Part at all 3"))
     view = edited(server, view["revision"])
-    assert [s["at"] // RATE for s in view["sections"]] == [0, 60, 120, 200]
+    assert [s["at"] // RATE for s in view["sections"]] == [0, 15, 30, 45]
     assert view["frames"] == before["frames"]
     expect(rows(page)).to_have_count(4)
     parting = page.get_by_test_id("parting")
