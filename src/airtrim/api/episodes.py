@@ -127,10 +127,9 @@ def _track(track: Track) -> TrackView:
 
 
 def _sections(timeline: Timeline) -> list[SectionView]:
-    ends = [*(s.at for s in timeline.sections[1:]), timeline.frames]
     return [
         SectionView(id=s.id, at=s.at, frames=max(0, end - s.at), name=s.name, gain_db=s.gain_db)
-        for s, end in zip(timeline.sections, ends, strict=True)
+        for s, end in timeline.parts
     ]
 
 

@@ -52,7 +52,8 @@ def audio(context: Context, sound_id: str) -> FileResponse:
     path = context.store.files.take(sound_id) / "sound"
     if not path.exists():
         raise NotFound("Its sound is missing from the disk.")
-    kind = "audio/flac" if path.open("rb").read(4) == b"fLaC" else "audio/wav"
+    with path.open("rb") as file:
+        kind = "audio/flac" if file.read(4) == b"fLaC" else "audio/wav"
     return FileResponse(path, media_type=kind)
 
 

@@ -25,6 +25,13 @@ def with_track(timeline: Timeline, track: Track) -> Timeline:
     return settled(replace(timeline, tracks=tracks))
 
 
+def free_name(timeline: Timeline, name: str) -> str:
+    """``name``, with a number after it where a track has it already."""
+    taken = {track.name for track in timeline.tracks}
+    names = (name[:70], *(f"{name[:70]} {number}" for number in range(2, len(taken) + 3)))
+    return next(one for one in names if one not in taken)
+
+
 def with_new_track(
     timeline: Timeline, name: str, kind: TrackKind, clips: Clips = Clips()
 ) -> Timeline:

@@ -5,7 +5,7 @@ They stand on tracks of their own (``Track.held``), whose clips and gain nobody 
 
 from dataclasses import dataclass, replace
 
-from airtrim.core.timeline.arranging import settled, with_new_track
+from airtrim.core.timeline.arranging import free_name, settled, with_new_track
 from airtrim.core.timeline.clips import NONE, Clip, Clips, joined
 from airtrim.core.timeline.ducking import ducked
 from airtrim.core.timeline.envelope import Envelope, Point, without_idle
@@ -218,7 +218,7 @@ def _with_lanes(timeline: Timeline, lanes: list[Lane]) -> Timeline:
     tracks = tuple(t for t in timeline.tracks if not t.held or t.id in kept)
     timeline = replace(timeline, tracks=tracks)
     while len(own) < len(lanes):
-        timeline = with_new_track(timeline, _name(timeline), "music")
+        timeline = with_new_track(timeline, free_name(timeline, "Sounds"), "music")
         made = replace(timeline.tracks[-1], held=True)
         timeline = replace(timeline, tracks=(*timeline.tracks[:-1], made))
         own.append(made.id)
@@ -235,9 +235,3 @@ def _filled(track: Track, clips: list[Clip], gains: list[tuple[int, Envelope]]) 
     in_order = sorted(clips, key=lambda clip: clip.at)
     points = [point for _, own in sorted(gains, key=lambda one: one[0]) for point in own]
     return replace(track, clips=joined(Clips(in_order)), envelope=without_idle(tuple(points)))
-
-
-def _name(timeline: Timeline) -> str:
-    taken = {track.name for track in timeline.tracks}
-    names = ("Sounds", *(f"Sounds {number}" for number in range(2, len(taken) + 3)))
-    return next(name for name in names if name not in taken)

@@ -349,6 +349,12 @@ class Timeline:
         return max((track.frames for track in self.tracks), default=0)
 
     @property
+    def parts(self) -> list[tuple[Section, int]]:
+        """The sections in order, each with the first frame after it."""
+        ends = [*(section.at for section in self.sections[1:]), self.frames]
+        return list(zip(self.sections, ends, strict=True))
+
+    @property
     def trimmed(self) -> int:
         """Frames taken out by cuts, cuts within cuts included."""
         return self.cuts.removed

@@ -38,7 +38,6 @@ def running_order(timeline: Timeline, words: TakeWords) -> tuple[Row, ...]:
     spoken = replace(timeline, tracks=tuple(t for t in timeline.tracks if t.kind == "voice"))
     music = [t for t in timeline.tracks if t.kind == "music" and not t.held]
     speaking = Speaking(timeline, words)
-    ends = [*(section.at for section in timeline.sections[1:]), timeline.frames]
     return tuple(
         Row(
             section.id,
@@ -50,7 +49,7 @@ def running_order(timeline: Timeline, words: TakeWords) -> tuple[Row, ...]:
             who=tuple(who for who, _ in speaking.within(timeline, section.at, end).most_common()),
             music=tuple(t.name for t in music if len(t.clips.between(section.at, end))),
         )
-        for section, end in zip(timeline.sections, ends, strict=True)
+        for section, end in timeline.parts
     )
 
 

@@ -20,8 +20,7 @@ def cut_list(timeline: Timeline, title: str, files: Mapping[str, str]) -> str:
     made = otio.schema.Timeline(name=title, global_start_time=_time(0))
     for track in timeline.tracks:
         made.tracks.append(_track(track, timeline, files))
-    ends = [*(section.at for section in timeline.sections[1:]), timeline.frames]
-    for section, end in zip(timeline.sections, ends, strict=True):
+    for section, end in timeline.parts:
         made.tracks.markers.append(_marker(section.name, section.at, end - section.at, "part"))
     for marker in timeline.markers:
         made.tracks.markers.append(_marker(marker.name, marker.at, 0, marker.kind))

@@ -10,9 +10,8 @@ from airtrim.core.timeline.model import Timeline
 
 def chapters_vtt(timeline: Timeline) -> str:
     """The parts as chapters (W3C WebVTT, section 1.4: each cue's text is a chapter's title)."""
-    ends = [*(section.at for section in timeline.sections[1:]), timeline.frames]
     out = ["WEBVTT", ""]
-    for section, end in zip(timeline.sections, ends, strict=True):
+    for section, end in timeline.parts:
         if end > section.at:
             title = escaped(in_one_line(section.name))
             out += [f"{clock(section.at)} --> {clock(end)}", title, ""]
@@ -22,10 +21,8 @@ def chapters_vtt(timeline: Timeline) -> str:
 def places_csv(timeline: Timeline) -> str:
     """Parts and markers in order, a row each: what it is, name, start, end and length in seconds
     (RFC 4180). A marker has no end."""
-    ends = [*(section.at for section in timeline.sections[1:]), timeline.frames]
     rows: list[tuple[int, str, str, int | None]] = [
-        (section.at, "part", section.name, end)
-        for section, end in zip(timeline.sections, ends, strict=True)
+        (section.at, "part", section.name, end) for section, end in timeline.parts
     ]
     rows += [(marker.at, marker.kind, marker.name, None) for marker in timeline.markers]
     out = io.StringIO()

@@ -61,9 +61,7 @@ def _pack(work: Work, params: PackParams) -> FileResult:
         out = folder / "out"
         out.mkdir()
         pack(work.store, work.episode_id, out / FILE, work.progress)
-        size = (out / FILE).stat().st_size
-        settle(out, work.store.files.export(work.job_id))
-    return FileResult(bytes=size)
+        return FileResult(bytes=_kept(work, out))
 
 
 def _tracks(work: Work, params: TracksParams) -> FileResult:
@@ -105,6 +103,11 @@ def _together(work: Work, folder: Path, of: str, names: list[str]) -> int:
     with zipfile.ZipFile(out / FILE, "w", zipfile.ZIP_STORED, allowZip64=True) as file:
         for name in names:
             file.write(folder / of / name, name)
+    return _kept(work, out)
+
+
+def _kept(work: Work, out: Path) -> int:
+    """Put the folder of a job's file in its place; the file's bytes."""
     size = (out / FILE).stat().st_size
     settle(out, work.store.files.export(work.job_id))
     return size

@@ -5,6 +5,7 @@ import { useJobs } from "../../api/queries";
 import { complain } from "../../theme/toaster";
 import { Made } from "../Made";
 import { Card, Heading } from "../Panel";
+import { Links } from "./Links";
 
 const LISTS = { otio: "Cut list (OTIO)", vtt: "Chapters (VTT)", csv: "Parts (CSV)" } as const;
 
@@ -38,36 +39,27 @@ export function Elsewhere({ episode }: { episode: Episode }) {
           Each track as a file from zero on, for other tools.
         </Text>
         <Flex gap="1.5" wrap="wrap">
-          <Button
-            size="xs"
-            variant="outline"
-            disabled={!episode.frames}
-            onClick={() => tracks(false)}
-          >
-            Tracks, cut only
-          </Button>
-          <Button
-            size="xs"
-            variant="outline"
-            disabled={!episode.frames}
-            onClick={() => tracks(true)}
-          >
-            Tracks, with sound
-          </Button>
-          <Made job={of("tracks")} />
-        </Flex>
-        <Flex gap="1.5" wrap="wrap" mt="3">
-          {Object.entries(LISTS).map(([form, says]) => (
-            <Button key={form} asChild size="xs" variant="outline">
-              <a
-                href={`/api/episodes/${episode.id}/lists?revision=${episode.revision}&form=${form}`}
-                download
-              >
-                {says}
-              </a>
+          {([false, true] as const).map((withSound) => (
+            <Button
+              key={String(withSound)}
+              size="xs"
+              variant="outline"
+              disabled={!episode.frames}
+              onClick={() => tracks(withSound)}
+            >
+              {withSound ? "Tracks, with sound" : "Tracks, cut only"}
             </Button>
           ))}
+          <Made job={of("tracks")} />
         </Flex>
+        <Box mt="3">
+          <Links
+            forms={LISTS}
+            address={(form) =>
+              `/api/episodes/${episode.id}/lists?revision=${episode.revision}&form=${form}`
+            }
+          />
+        </Box>
       </Card>
     </Box>
   );

@@ -47,11 +47,7 @@ class PartAtPlaces(EditBase):
             raise BadInput(f"An episode has {MOST_PARTS} parts at most. Nothing was changed.")
         number = timeline.next_id
         sections: list[Section] = []
-        for section, end in zip(
-            timeline.sections,
-            [*(s.at for s in timeline.sections[1:]), timeline.frames],
-            strict=True,
-        ):
+        for section, end in timeline.parts:
             sections.append(section)
             for part, at in enumerate((p for p in places if section.at < p < end), 2):
                 name = f"{section.name[:110]}, part {part}"

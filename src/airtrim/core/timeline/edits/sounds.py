@@ -8,7 +8,7 @@ from pydantic import Field, ValidationError
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.timeline import holding
-from airtrim.core.timeline.arranging import with_new_track
+from airtrim.core.timeline.arranging import free_name, with_new_track
 from airtrim.core.timeline.bounds import MOST_FRAMES
 from airtrim.core.timeline.clips import Clip, Clips, Shape
 from airtrim.core.timeline.cutting import open_up
@@ -197,7 +197,7 @@ class LetGo(EditBase):
         rest = replace(timeline, placed=(*timeline.placed[:index], *timeline.placed[index + 1 :]))
         if track is None or not len(track.clips):
             raise BadInput("It is not in the episode just now. Nothing was changed.")
-        made = with_new_track(rest, _free_name(rest, one.name), "music", track.clips)
+        made = with_new_track(rest, free_name(rest, one.name), "music", track.clips)
         first, end = track.clips[0].at, track.clips[-1].end
         points = moved(copied(track.envelope, first, end), first)
         changed: Track = replace(made.tracks[-1], envelope=points)
@@ -306,9 +306,3 @@ def _beside(one: Placed, timeline: Timeline) -> list[tuple[int, int]]:
         low = max(start, min(middle - _MEASURED_FRAMES // 2, end - _MEASURED_FRAMES))
         out.append((low, min(end, low + _MEASURED_FRAMES)))
     return [(low, high) for low, high in out if low < high]
-
-
-def _free_name(timeline: Timeline, name: str) -> str:
-    taken = {track.name for track in timeline.tracks}
-    names = (name[:70], *(f"{name[:70]} {number}" for number in range(2, len(taken) + 3)))
-    return next(one for one in names if one not in taken)
