@@ -63,6 +63,63 @@ def test_what_the_microphones_gave_is_in_the_takes_sample_for_sample(host: Host)
     assert list((host.state.settings.data_dir / "recordings").iterdir()) == []
 
 
+def test_sounds_played_in_while_recording_come_with_it(host: Host) -> None:
+    episode = host.new_episode()
+    show = host.view(episode)["show_id"]
+    shelf = host.client.post(f"/api/shows/{show}/sounds/shipped").json()
+    assert sorted(sound["at_key"] for sound in shelf) == [1, 2, 3]
+    sting = next(sound for sound in shelf if sound["kind"] == "sting")
+    bed = next(sound for sound in shelf if sound["kind"] == "bed")
+    recording = begin(host, episode).json()["id"]
+
+    def play(at: int, sound: dict, frames: int, **more: object):
+        body = {"sound": sound["id"], "frames": frames, **more}
+        return host.client.put(f"/api/recordings/{recording}/played/{at}", json=body)
+
+    assert play(RATE, bed, 10 * RATE, gain_db=-6).status_code == 200
+    # It was ended early; and the shelf has lost it before the recording is added.
+    kept = play(RATE, bed, 2 * RATE, gain_db=-6).json()["played"]
+    assert [(one["at"], one["frames"]) for one in kept] == [(RATE, 2 * RATE)]
+    assert play(4 * RATE, sting, 60 * RATE).status_code == 200
+    host.client.patch(f"/api/sounds/{bed['id']}", json={"deleted": True})
+    assert play(5 * RATE, bed, RATE).status_code == 404
+    assert play(2**53 + 1, sting, RATE).status_code == 422
+    pieces = keep_all(host, recording, programme(8, 1, 4))
+    assert host.work(add(host, recording, pieces).json()["id"])["state"] == "done"
+    view = host.view(episode)
+    (track,) = [track for track in view["tracks"] if track["name"] == "Played in"]
+    assert view["frames"] == 8 * RATE
+    clips = host.state.store.current(episode).track(track["id"]).clips
+    length = min(4 * RATE, sting["end"] - sting["start"])
+    assert [(c.at, c.start, c.frames) for c in clips] == [
+        (RATE, bed["start"], 2 * RATE),
+        (4 * RATE, sting["start"], length),
+    ]
+    refused = play(0, sting, RATE)
+    assert refused.status_code == 422
+    assert "already been added" in refused.json()["sentence"]
+    # One undo takes both away.
+    undone = host.client.post(
+        f"/api/episodes/{episode}/undo", json={"revision": view["revision"]}
+    ).json()
+    assert undone["frames"] == 0
+
+
+def test_a_key_plays_one_sound_of_a_show(host: Host) -> None:
+    show = host.view(host.new_episode())["show_id"]
+    first, second, third = sorted(
+        host.client.post(f"/api/shows/{show}/sounds/shipped").json(), key=lambda one: one["at_key"]
+    )
+    changed = host.client.patch(f"/api/sounds/{first['id']}", json={"at_key": 3}).json()
+    assert changed["at_key"] == 3
+    keys = {one["id"]: one["at_key"] for one in host.client.get(f"/api/shows/{show}/sounds").json()}
+    assert keys == {first["id"]: 3, second["id"]: 2, third["id"]: 1}
+    host.client.patch(f"/api/sounds/{first['id']}", json={"at_key": 0})
+    assert host.client.patch(f"/api/sounds/{first['id']}", json={"at_key": 10}).status_code == 422
+    keys = {one["id"]: one["at_key"] for one in host.client.get(f"/api/shows/{show}/sounds").json()}
+    assert keys == {first["id"]: None, second["id"]: 2, third["id"]: 1}
+
+
 def test_a_piece_is_on_disk_when_it_is_acknowledged(host: Host) -> None:
     recording = begin(host, host.new_episode()).json()["id"]
     sound = programme(1, 1, 2)

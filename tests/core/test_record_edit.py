@@ -9,7 +9,13 @@ from hypothesis import strategies as st
 from airtrim.core.timeline.edits import apply
 from airtrim.core.timeline.edits.cutting import Cut
 from airtrim.core.timeline.edits.markers import RemoveMarker
-from airtrim.core.timeline.edits.placing import ChooseTake, MarkerAt, Record, RecordedTake
+from airtrim.core.timeline.edits.placing import (
+    ChooseTake,
+    MarkerAt,
+    PlayedIn,
+    Record,
+    RecordedTake,
+)
 from airtrim.core.timeline.edits.restoring import Restore
 from airtrim.core.timeline.edits.room_tone import ChooseRoomTone, FindRoomTone
 from airtrim.core.timeline.edits.words import SetScript
@@ -173,3 +179,75 @@ def test_room_tone_is_chosen_by_hand_and_left_to_be_found_again() -> None:
 
 def test_the_script_is_part_of_the_document() -> None:
     assert apply(two_tracks(), SetScript(text="Good morning.")).script == "Good morning."
+
+
+def played(take: str, at: int, frames: int, **more: object) -> PlayedIn:
+    told = {"take": take, "take_frames": 20 * SECOND, "frames": frames, "at": at, **more}
+    return PlayedIn.model_validate(told)
+
+
+def test_sounds_played_in_lie_on_their_own_track_at_their_frames() -> None:
+    before = two_tracks()
+    sounds = (
+        played("sting", 2 * SECOND, 9 * SECOND, start=SECOND, gain_db=-6.0),
+        played("bed", 4 * SECOND, 15 * SECOND),
+        played("late", 12 * SECOND, SECOND),  # the recording is over by then
+    )
+    edit = recorded(6 * SECOND, "Host", at=5 * SECOND, played=sounds)
+    after = apply(before, edit)
+    (track,) = [track for track in after.tracks if track.name == "Played in"]
+    assert track.kind == "music"
+    first, second = track.clips
+    # Each ends where the next begins, and the last where the recording ends.
+    assert (first.take, first.start, first.at, first.frames, first.gain_db) == (
+        "sting", SECOND, 7 * SECOND, 2 * SECOND, -6.0
+    )  # fmt: skip
+    assert (second.take, second.at, second.end) == ("bed", 9 * SECOND, 11 * SECOND)
+    # What was broken off is faded, what rang out is not.
+    assert first.fade_out > 0
+    whole = apply(before, recorded(6 * SECOND, "Host", played=(played("s", 0, 2 * SECOND),)))
+    assert whole.tracks[-1].clips[0].fade_out == 0
+    assert after.frames == before.frames + 6 * SECOND
+    assert {("sting", 20 * SECOND), ("bed", 20 * SECOND)} <= set(edit.needs())
+
+
+def test_sounds_played_in_follow_the_delay_that_is_left_out() -> None:
+    sounds = (played("early", 0, 3 * SECOND), played("later", 4 * SECOND, SECOND))
+    after = apply(Timeline(), recorded(6 * SECOND, "Host", skip=SECOND, played=sounds))
+    first, second = after.tracks[-1].clips
+    assert (first.start, first.at, first.frames) == (SECOND, 0, 2 * SECOND)
+    assert second.at == 3 * SECOND
+
+
+def test_sounds_played_in_never_keep_a_recording_from_being_added() -> None:
+    sounds = (played("sting", 0, 2 * SECOND),)
+    timeline = apply(Timeline(), recorded(6 * SECOND, "Host", played=sounds))
+    # Beside what is there: the place on the track is taken, so it gets another.
+    beside = recorded(3 * SECOND, "Guest", at=0, alongside=True, played=sounds)
+    beside = beside.model_copy(update={"frames": 3 * SECOND})
+    after = apply(timeline, beside)
+    assert [t.name for t in after.tracks] == ["Host", "Played in", "Guest", "Played in 2"]
+    # After it, the same track goes on.
+    again = apply(timeline, recorded(6 * SECOND, "Host", played=sounds))
+    assert [clip.at for clip in again.tracks[1].clips] == [0, 6 * SECOND]
+
+
+@given(
+    st.lists(
+        st.tuples(st.integers(0, 7 * SECOND), st.integers(1, 9 * SECOND)),
+        unique_by=lambda one: one[0],
+        max_size=8,
+    ),
+    st.integers(0, 2 * SECOND),
+)
+@settings(max_examples=150, deadline=None)
+def test_no_sound_played_in_lies_over_another(keys: list[tuple[int, int]], skip: int) -> None:
+    sounds = tuple(played("s", at, frames) for at, frames in keys)
+    after = apply(Timeline(), recorded(6 * SECOND, "Host", skip=skip, played=sounds))
+    assert after.frames == 6 * SECOND - skip
+    for track in after.tracks[1:]:
+        assert all(left.end <= right.at for left, right in pairwise(track.clips))
+        at = {clip.at: clip.start for clip in track.clips}
+        for pressed, _ in keys:
+            if skip < pressed < 6 * SECOND:
+                assert at[pressed - skip] == 0

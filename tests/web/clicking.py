@@ -1,4 +1,4 @@
-"""A microphone that clicks: on every whole second of the machine's clock, and when F is pressed.
+"""A microphone that clicks: on every whole second of the machine's clock, and at the keys F and 1.
 
 It stands in for a device (``getUserMedia``), so what is recorded can be held against when it
 really was. ``AS_A_DEVICE`` runs in an audio context of its own and is heard through a stream, as
@@ -15,14 +15,14 @@ import numpy as np
 from tests.reference import RATE, Sound
 
 _SCRIPT = """
-((direct) => {
+((direct, loud) => {
   const now = () => (performance.timeOrigin + performance.now()) / 1000;
   const clicker = (context, out) => {
     const keep = new ConstantSourceNode(context, { offset: 1e-4 });
     keep.connect(out);
     keep.start();
     const buffer = new AudioBuffer({ length: 96, sampleRate: 48000 });
-    buffer.getChannelData(0).fill(0.5);
+    buffer.getChannelData(0).fill(loud);
     const click = (when) => {
       const node = new AudioBufferSourceNode(context, { buffer });
       node.connect(out);
@@ -46,7 +46,7 @@ _SCRIPT = """
       const check = () => { if (Math.abs(lag() - set) > 0.005) window.unsteady.push(soon); };
       for (const after of [100, 700, 1300]) setTimeout(check, after + 1000 * (soon - now()));
     }, 50);
-    addEventListener('keydown', (event) => { if (event.key === 'f') click(0); }, true);
+    addEventListener('keydown', (event) => { if ('f1'.includes(event.key)) click(0); }, true);
   };
   let stream;
   const given = async () => {
@@ -73,8 +73,9 @@ _SCRIPT = """
 })
 """
 
-AS_A_DEVICE = f"{_SCRIPT.strip()}(false);"
-DIRECT = f"{_SCRIPT.strip()}(true);"
+AS_A_DEVICE = f"{_SCRIPT.strip()}(false, 0.5);"
+DIRECT = f"{_SCRIPT.strip()}(true, 0.5);"
+QUIET = f"{_SCRIPT.strip()}(true, 0);"
 
 
 def clicks(sound: Sound) -> np.ndarray:

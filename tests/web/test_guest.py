@@ -9,7 +9,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from tests.reference import RATE
 from tests.serving import ForkedServer, Server
-from tests.web.clicking import DIRECT, clicks
+from tests.web.clicking import DIRECT, QUIET, clicks
 from tests.web.conftest import Launch
 from tests.web.recording import added, begin, elapsed, end, place_of, takes, until
 
@@ -143,6 +143,25 @@ def test_their_tracks_line_up_within_20_ms_across_a_pause(browser: Browser, serv
     spaced = np.diff(there) / RATE
     assert np.abs(spaced - 1).min() < 0.003
     assert np.abs(spaced - 1).max() > 0.05, "the pause is not in the guest's track"
+
+
+def test_a_guest_hears_what_is_played_in(browser: Browser, server: Server) -> None:
+    """The host's microphone is as good as silent: what the guest hears is the sound."""
+    pair = Pair(browser, server, QUIET)
+    show = server.episode(pair.episode)["show_id"]
+    server.client.post(f"/api/shows/{show}/sounds/shipped").raise_for_status()
+    pair.switch_on("Clicking microphone", "Clicking microphone")
+    pair.host.reload()
+    pair.host.get_by_role("button", name="Switch the microphone on").click()
+    level = pair.guest.locator("[data-heard]")
+    expect(pair.guest.get_by_text("You hear each other").or_(
+        pair.guest.get_by_text("you hear each other"))).to_be_visible()  # fmt: skip
+    expect(level).to_have_attribute("data-heard", "false")
+    pair.host.get_by_test_id("at-hand").get_by_role("button", name="Slipway").click()
+    expect(level).to_have_attribute("data-heard", "true")
+    pair.host.get_by_test_id("at-hand").get_by_role("button", name="Slipway").click()
+    expect(level).to_have_attribute("data-heard", "false")
+    pair.close()
 
 
 def test_the_guest_is_recorded_though_call_server_and_page_break_off(

@@ -13,10 +13,13 @@ import numpy as np
 import pytest
 import soundfile
 from playwright.sync_api import Browser, Locator, Page, expect
+from scipy.signal import fftconvolve
 
+from airtrim.core.media.take import TakeReader
 from tests.reference import RATE
 from tests.serving import ForkedServer, Server
 from tests.waiting import eventually
+from tests.web.clicking import DIRECT, clicks
 from tests.web.conftest import Launch
 from tests.web.recording import added, begin, elapsed, end, open_stage, place_of, takes, until
 
@@ -314,3 +317,106 @@ def test_a_real_device_is_recorded_and_remembered(server: Server, device_browser
     page.get_by_role("button", name="Switch the microphone on").click()
     expect(output.locator("option:checked")).to_have_text("Fake Audio Output 1")
     context.close()
+
+
+LOOP_S = 0.09
+"""From the simulated loudspeaker to the microphone that hears it."""
+
+
+def with_sounds(server: Server, page: Page, device: str) -> tuple[int, dict[int, dict]]:
+    """A new episode's Record stage, its show's sounds by the keys that play them in."""
+    episode = open_stage(page, server, device)
+    show = server.episode(episode)["show_id"]
+    if not server.client.get(f"/api/shows/{show}/sounds").json():
+        server.client.post(f"/api/shows/{show}/sounds/shipped").raise_for_status()
+        page.reload()
+        page.get_by_role("button", name="Switch the microphone on").click()
+        expect(page.get_by_role("meter").first).to_be_visible()
+    sounds = server.client.get(f"/api/shows/{show}/sounds").json()
+    return episode, {sound["at_key"]: sound for sound in sounds}
+
+
+def played_in(server: Server, view: dict) -> list[dict]:
+    """The clips on the track of what was played in."""
+    (track,) = [track for track in view["tracks"] if track["name"] == "Played in"]
+    assert track["kind"] == "music"
+    where = {"revision": view["revision"], "start": 0, "frames": view["frames"]}
+    page = server.client.get(f"/api/episodes/{view['id']}/page", params=where).json()
+    return [clip for clip in page["clips"] if clip["track"] == track["id"]]
+
+
+def said(server: Server, view: dict) -> np.ndarray:
+    """The take of the microphone, beside those of sounds."""
+    own = [take for take in view["takes"] if take["name"].startswith("Voice")]
+    (sound,) = takes(server, {"takes": own})
+    return sound
+
+
+def test_a_sound_is_played_in_by_a_key_and_lies_where_it_was_heard(
+    page: Page, server: Server
+) -> None:
+    """The microphone hears the loudspeaker, so the take tells when the sound was heard."""
+    episode, sounds = with_sounds(server, page, "Simulated: hears the loudspeaker")
+    hand = page.get_by_test_id("at-hand")
+    expect(hand).to_contain_text(sounds[1]["name"])
+    begin(page)
+    until(page, 0.5)
+    page.keyboard.press("1")
+    expect(hand.get_by_role("button", name=sounds[1]["name"])).to_have_attribute(
+        "aria-pressed", "true"
+    )
+    until(page, 2.5)
+    page.keyboard.press("1")  # ended early
+    expect(hand.get_by_role("button", pressed=True)).to_have_count(0)
+    until(page, 3.5)
+    page.keyboard.press("3")  # goes on until the recording ends
+    until(page, 5.0)
+    view = end(page, server, episode)
+    first, second = played_in(server, view)
+    mic = said(server, view)
+    for clip, sound in ((first, sounds[1]), (second, sounds[3])):
+        assert clip["take_start"] == sound["start"]
+        assert clip["gain_db"] == -6
+        shelf = TakeReader(server.data / "takes" / sound["id"] / "sound")
+        played = shelf.read(sound["start"], RATE)[:, 0]
+        before = min(clip["start"], RATE // 2)
+        near = mic[clip["start"] - before : clip["start"] + 3 * RATE // 2]
+        found = np.argmax(np.abs(fftconvolve(near, played[::-1], mode="valid")))
+        late = (found - before) / RATE - LOOP_S
+        assert abs(late) < 0.020, "it does not lie where it was heard"
+    assert second["start"] + second["frames"] == view["frames"]
+    assert 1 < first["frames"] / RATE < 3.5
+    page.get_by_role("link", name="Rundown").click()
+    expect(page.get_by_test_id("shelf-of-sounds")).to_be_visible()
+    page.get_by_role("button", name="Undo").click()
+    eventually(lambda: server.episode(episode)["frames"] == 0, page)
+
+
+@pytest.mark.real_time
+def test_a_sound_lies_within_20_ms_of_its_key(browser: Browser, server: Server) -> None:
+    """The microphone clicks as the key is pressed."""
+    apart = []
+    for _ in range(3):
+        context = browser.new_context(
+            viewport={"width": 1280, "height": 800}, base_url=server.address
+        )
+        context.add_init_script(DIRECT)
+        page = context.new_page()
+        episode, _ = with_sounds(server, page, "Clicking microphone")
+        expect(page.get_by_test_id("at-hand")).to_be_visible()
+        began = page.evaluate("() => Date.now() / 1000")
+        begin(page)
+        # Between two whole seconds, on which it clicks as well.
+        page.wait_for_function("() => { const s = Date.now() % 1000; return s > 300 && s < 600; }")
+        page.keyboard.press("1")
+        until(page, 2.0)
+        view = end(page, server, episode)
+        broken = [second for second in page.evaluate("() => window.unsteady") if second > began]
+        context.close()
+        if broken:
+            continue
+        (clip,) = played_in(server, view)
+        here = clicks(said(server, view))
+        apart.append(float(np.abs(here - clip["start"]).min()) / RATE)
+    assert apart, "sound itself broke off each time"
+    assert min(apart) < 0.020, apart

@@ -10,5 +10,7 @@ Id = Annotated[int, Path(ge=0, le=MOST_NUMBER)]
 """The id of a row."""
 Revision = Annotated[int, Query(ge=0, le=MOST_NUMBER)]
 """A state of a document."""
+PathFrame = Annotated[int, Path(ge=0, le=MOST_FRAMES)]
+"""A frame that an address leads to."""
 At = Annotated[int, Query(ge=0, le=MOST_FRAMES)]
 """A frame of an episode or a take."""

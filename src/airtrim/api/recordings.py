@@ -10,9 +10,10 @@ from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from airtrim.api.body import read_body, read_sound
-from airtrim.api.fields import Id
+from airtrim.api.fields import Id, PathFrame
 from airtrim.api.models.recording import (
     ClockView,
+    NewPlayed,
     NewRecording,
     PieceKept,
     PiecePlace,
@@ -27,6 +28,7 @@ from airtrim.core.sound.delay import Delay, find_delay, probe
 from airtrim.core.timeline.edits.placing import MarkerAt
 from airtrim.errors import BadInput, OutOfPlace
 from airtrim.jobs.kinds.adding import RECORD, RecordParams
+from airtrim.services.shelving import note_played
 from airtrim.standins.microphone import Fault, Voice, simulated
 from airtrim.store.pieces import MOST_FRAMES
 from airtrim.store.recordings import Landing, Recording, Recordings
@@ -133,6 +135,13 @@ async def keep(
 def flag(context: Context, recording_id: str, new: MarkerAt) -> Recording:
     """Note a moment of the recording."""
     return Recordings(context.store).flag(recording_id, new)
+
+
+@router.put("/recordings/{recording_id}/played/{at}")
+def play_in(context: Context, recording_id: str, at: PathFrame, new: NewPlayed) -> Recording:
+    """Note that a sound of the shelf was played in from a frame of the recording on; again, with
+    fewer frames, where it was ended before its end."""
+    return note_played(context.store, recording_id, at, new.sound, new.frames, new.gain_db)
 
 
 @router.post("/recordings/{recording_id}/landing")

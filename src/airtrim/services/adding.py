@@ -191,6 +191,7 @@ class _Adding:
                     alongside=landing.alongside,
                     skip=landing.skip,
                     markers=tuple(self._markers),
+                    played=self._recording.played,
                 )
             )
 

@@ -1,5 +1,6 @@
 """The shelf of sounds of a show: what comes to stand on it, and what an episode takes from it."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 from itertools import pairwise
@@ -12,10 +13,12 @@ from airtrim.core.media.take import TakeInfo, TakeReader, store_take
 from airtrim.core.progress import Progress
 from airtrim.core.render.solo import loudness_between
 from airtrim.core.timeline.clips import Clip, Clips
+from airtrim.core.timeline.edits.placing import PlayedIn
 from airtrim.core.timeline.model import Timeline, Track
 from airtrim.errors import BadInput
 from airtrim.services.importing import stored_upload
 from airtrim.store.files import settle
+from airtrim.store.recordings import Recording, Recordings
 from airtrim.store.store import Store
 from airtrim.store.tables import SoundRow, TakeRow
 from airtrim.store.uploads import Uploads
@@ -150,6 +153,31 @@ def use_sound(store: Store, episode_id: int, sound_id: str) -> TakeRow:
     return store.add_take(take_id, episode_id, sound.name, info)
 
 
+def note_played(
+    store: Store, recording_id: str, at: int, sound_id: str, frames: int, gain_db: float
+) -> Recording:
+    """Note a sound that was played into a recording from frame ``at`` on. The episode has it from
+    now on, whatever becomes of the shelf."""
+    recordings = Recordings(store)
+    episode_id = recordings.get(recording_id).episode_id
+    sound = store.sound(sound_id)
+    take = use_sound(store, episode_id, sound_id)
+    played = PlayedIn(
+        take=take.id,
+        take_frames=take.frames,
+        start=sound.start,
+        frames=min(frames, sound.end - sound.start),
+        at=at,
+        gain_db=gain_db,
+    )
+    return recordings.play_in(recording_id, played)
+
+
+def free_key(taken: Sequence[int | None]) -> int | None:
+    """The first key, 1 to 9, that plays no sound yet."""
+    return next((key for key in range(1, 10) if key not in taken), None)
+
+
 def _need_room(store: Store, show_id: int, more: int) -> None:
     if len(store.sounds(show_id)) + more > MOST_SOUNDS:
         raise BadInput(f"A shelf holds {MOST_SOUNDS} sounds at most. Nothing was added.")
@@ -181,6 +209,7 @@ def _shelve(
         lufs=_lufs(store, sound_id, start, end),
         credit=credit,
         licence=licence,
+        at_key=free_key([sound.at_key for sound in store.sounds(show_id)]),
     )
     return store.add_sound(row)
 

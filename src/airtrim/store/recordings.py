@@ -14,7 +14,7 @@ from sqlmodel import Session, col, select
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.alignment import Run
 from airtrim.core.timeline.edits.fields import Frame
-from airtrim.core.timeline.edits.placing import MarkerAt
+from airtrim.core.timeline.edits.placing import MOST_PLAYED, MarkerAt, PlayedIn
 from airtrim.errors import BadInput, Busy
 from airtrim.store.database import reading, writing
 from airtrim.store.guests import Guest
@@ -25,6 +25,7 @@ from airtrim.store.tables import GuestRow, JobRow, RecordingRow, now
 
 _TRACKS = TypeAdapter(tuple[str, ...])
 _FLAGS = TypeAdapter(tuple[MarkerAt, ...])
+_PLAYED = TypeAdapter(tuple[PlayedIn, ...])
 RUNS = TypeAdapter(tuple[Run, ...])
 _SPARE_S = 60.0
 
@@ -54,6 +55,7 @@ class Recording(BaseModel):
     tracks: tuple[str, ...]
     landing: Landing
     flags: tuple[MarkerAt, ...]
+    played: tuple[PlayedIn, ...] = ()
     pieces: int
     frames: int
     guest: str | None = None
@@ -184,6 +186,18 @@ class Recordings:
                 row.flags = _FLAGS.dump_json((*flags, flag)).decode()
         return self._view(row)
 
+    def play_in(self, recording_id: str, sound: PlayedIn) -> Recording:
+        """Note a sound that was played in; one from the same frame on takes its place."""
+        with writing(self._store.engine) as session:
+            row = self._row(session, recording_id)
+            if row.state != "open":
+                raise BadInput("That recording has already been added or set aside.")
+            others = [one for one in _PLAYED.validate_json(row.played) if one.at != sound.at]
+            if len(others) >= MOST_PLAYED:
+                raise BadInput(f"{MOST_PLAYED} sounds can be played into one recording.")
+            row.played = _PLAYED.dump_json((*others, sound)).decode()
+        return self._view(row)
+
     def change(self, recording_id: str, state: str, *allowed: str) -> Recording:
         """Set the state, of guests' recordings beside it as well. Raises BadInput unless it was one
         of ``allowed``."""
@@ -256,6 +270,7 @@ class Recordings:
             tracks=tracks,
             landing=Landing.model_validate_json(row.landing),
             flags=_FLAGS.validate_json(row.flags),
+            played=_PLAYED.validate_json(row.played),
             pieces=pieces,
             frames=frames,
             guest=row.guest,

@@ -5,7 +5,7 @@ import shutil
 from contextlib import suppress
 from pathlib import Path
 
-from sqlmodel import col, select
+from sqlmodel import Session, col, select
 
 from airtrim.core.media.take import TakeInfo
 from airtrim.errors import NotFound
@@ -51,11 +51,26 @@ class Sounds(Rows):
         deleted = values.pop("deleted", None)
         with writing(self.engine) as session:
             row = row_of(session, SoundRow, sound_id, _GONE)
+            if (key := values.pop("at_key", None)) is not None:
+                self._give_key(session, row, key or None)
             for name, value in values.items():
                 setattr(row, name, value)
             if deleted is not None:
                 row.deleted_at = now() if deleted else None
+                row.at_key = None
         return row
+
+    @staticmethod
+    def _give_key(session: Session, row: SoundRow, key: object) -> None:
+        """Let a key play it in; the sound that had it gets this one's."""
+        query = select(SoundRow).where(
+            SoundRow.show_id == row.show_id,
+            SoundRow.at_key == key,
+            col(SoundRow.deleted_at).is_(None),
+        )
+        for other in session.exec(query).all() if key else ():
+            other.at_key = row.at_key
+        row.at_key = key if isinstance(key, int) else None
 
     def take_like(self, episode_id: int, sound: SoundRow) -> TakeRow | None:
         """The recording of an episode that is the same sound, if it has it already."""

@@ -101,7 +101,8 @@ class SetupRow(SQLModel, table=True):
 
 class SoundRow(SQLModel, table=True):
     """A sound on a show's shelf. Its files lie where those of recordings do, ``takes/<id>/``;
-    ``start`` and ``end`` are the frames of them that are used, ``lufs`` is how loud those are."""
+    ``start`` and ``end`` are the frames of them that are used, ``lufs`` is how loud those are;
+    ``at_key`` is the key, 1 to 9, that plays it in while recording."""
 
     __tablename__ = "sound"
     id: str = Field(primary_key=True)
@@ -116,6 +117,7 @@ class SoundRow(SQLModel, table=True):
     lufs: float | None = None
     credit: str = ""
     licence: str = ""
+    at_key: int | None = None
     created_at: datetime = Field(default_factory=now)
     deleted_at: datetime | None = None
 
@@ -133,8 +135,8 @@ class GuestRow(SQLModel, table=True):
 
 class RecordingRow(SQLModel, table=True):
     """A recording that is being made, or was. Its pieces lie in ``recordings/<id>/``. States:
-    open, adding (being put into the episode), added, discarded. ``tracks``, ``landing`` and
-    ``flags`` are JSON.
+    open, adding (being put into the episode), added, discarded. ``tracks``, ``landing``,
+    ``flags`` and ``played`` (sounds played in meanwhile) are JSON.
 
     A guest's has the guest's token and the host's recording that it goes ``beside``. ``whole`` is
     how many pieces there are of one that has been ended; ``heard`` (JSON) when the runs of one that
@@ -147,6 +149,7 @@ class RecordingRow(SQLModel, table=True):
     tracks: str
     landing: str
     flags: str = "[]"
+    played: str = "[]"
     guest: str | None = None
     beside: str | None = Field(default=None, index=True)
     whole: int | None = None

@@ -1190,6 +1190,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recordings/{recording_id}/played/{at}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Play In
+         * @description Note that a sound of the shelf was played in from a frame of the recording on; again, with
+         *     fewer frames, where it was ended before its end.
+         */
+        put: operations["play_in_api_recordings__recording_id__played__at__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recordings/{recording_id}/landing": {
         parameters: {
             query?: never;
@@ -3815,6 +3836,21 @@ export interface components {
             name: string;
         };
         /**
+         * NewPlayed
+         * @description A sound of the shelf that was played in: how much of it, and how loud.
+         */
+        NewPlayed: {
+            /** Sound */
+            sound: string;
+            /** Frames */
+            frames: number;
+            /**
+             * Gain Db
+             * @default 0
+             */
+            gain_db?: number;
+        };
+        /**
          * NewRecording
          * @description A recording to begin: the track of each microphone, and where it goes.
          */
@@ -4285,6 +4321,31 @@ export interface components {
              */
             speaker: string;
         };
+        /**
+         * PlayedIn
+         * @description A sound that was played in while recording: ``frames`` of a take from ``start`` on, from
+         *     frame ``at`` of the recording.
+         */
+        PlayedIn: {
+            /** Take */
+            take: string;
+            /** Take Frames */
+            take_frames: number;
+            /**
+             * Start
+             * @default 0
+             */
+            start: number;
+            /** Frames */
+            frames: number;
+            /** At */
+            at: number;
+            /**
+             * Gain Db
+             * @default 0
+             */
+            gain_db: number;
+        };
         Point: [
             number,
             number,
@@ -4332,7 +4393,8 @@ export interface components {
          *     It goes after what is there unless ``at`` says where. There, ``replacing`` frames are cut from
          *     every track first, then everything later makes room; with ``alongside`` nothing moves, and the
          *     takes have to fit beside what sounds there. ``markers`` are counted from the takes' start, of
-         *     which ``skip`` frames are left out: the delay of what was played along.
+         *     which ``skip`` frames are left out: the delay of what was played along. ``played`` are sounds
+         *     that were played in, counted likewise; each ends where the next begins.
          */
         Record: {
             /**
@@ -4366,6 +4428,11 @@ export interface components {
              * @default []
              */
             markers?: components["schemas"]["MarkerAt"][];
+            /**
+             * Played
+             * @default []
+             */
+            played?: components["schemas"]["PlayedIn"][];
         };
         /**
          * RecordedTake
@@ -4401,6 +4468,11 @@ export interface components {
             landing: components["schemas"]["Landing"];
             /** Flags */
             flags: components["schemas"]["MarkerAt"][];
+            /**
+             * Played
+             * @default []
+             */
+            played: components["schemas"]["PlayedIn"][];
             /** Pieces */
             pieces: number;
             /** Frames */
@@ -4907,7 +4979,7 @@ export interface components {
         /**
          * ShelfSound
          * @description A sound on a shelf: used from ``start`` to ``end``, in frames of its ``frames``; ``lufs`` is
-         *     how loud that is.
+         *     how loud that is, ``at_key`` the key that plays it in while recording.
          */
         ShelfSound: {
             /** Id */
@@ -4933,6 +5005,8 @@ export interface components {
             credit: string;
             /** Licence */
             licence: string;
+            /** At Key */
+            at_key: number | null;
         };
         /**
          * ShowOnShelf
@@ -5047,7 +5121,7 @@ export interface components {
         };
         /**
          * SoundChange
-         * @description What is to be changed of a sound; what is None stays.
+         * @description What is to be changed of a sound; what is None stays; ``at_key`` of 0: none plays it in.
          */
         SoundChange: {
             /** Name */
@@ -5062,6 +5136,8 @@ export interface components {
             credit?: string | null;
             /** Licence */
             licence?: string | null;
+            /** At Key */
+            at_key?: number | null;
             /** Deleted */
             deleted?: boolean | null;
         };
@@ -7604,6 +7680,42 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["MarkerAt"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    play_in_api_recordings__recording_id__played__at__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recording_id: string;
+                at: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPlayed"];
             };
         };
         responses: {

@@ -102,6 +102,11 @@ export const inputLatency = () => Math.max(0, ...opened.map((device) => device.l
 /** The sound of the microphones, for the call; it is there while they are on. */
 export const outgoing = () => sending?.stream ?? null;
 
+/** Let those in the call hear something else than the microphones, too. */
+export function alsoSend(node: AudioNode) {
+  if (sending) node.connect(sending);
+}
+
 /** Open microphones and show their levels. */
 export async function openMicrophones(wanted: Microphone[]): Promise<void> {
   closeMicrophones();

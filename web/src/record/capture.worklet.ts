@@ -3,6 +3,7 @@
  * and tells levels all the time. Every frame that is recorded leaves here exactly once.
  */
 declare const currentTime: number;
+declare const sampleRate: number;
 declare function registerProcessor(name: string, made: unknown): void;
 declare class AudioWorkletProcessor {
   readonly port: MessagePort;
@@ -19,7 +20,8 @@ export type ToCapture =
   /** Record these channels, the first frame being number `at`; or stop. */
   | { kind: "run"; on: true; at: number; channels: number[] }
   | { kind: "run"; on: false }
-  | { kind: "flag" };
+  /** Say which frame was recorded at the context's `time`; `ask` comes back with it. */
+  | { kind: "moment"; ask: number; time: number };
 
 /** Peak and RMS of each input, up to frame `frame` of the recording. */
 export interface Column {
@@ -32,7 +34,7 @@ export type FromCapture =
   /** `time`: the context's when its first frame came in. */
   | { kind: "piece"; start: number; data: Float32Array; time: number }
   | { kind: "levels"; columns: Column[]; recorded: boolean; frames: number; time: number }
-  | { kind: "flag"; at: number }
+  | { kind: "moment"; at: number; ask: number }
   | { kind: "held"; frames: number };
 
 class Capture extends AudioWorkletProcessor {
@@ -56,7 +58,7 @@ class Capture extends AudioWorkletProcessor {
     this.peaks = new Array(this.inputs).fill(0);
     this.squares = new Array(this.inputs).fill(0);
     this.port.onmessage = ({ data }: MessageEvent<ToCapture>) => {
-      if (data.kind === "flag") this.say({ kind: "flag", at: this.frames });
+      if (data.kind === "moment") this.tellMoment(data.ask, data.time);
       else if (data.on) this.run(data.at, data.channels);
       else this.hold();
     };
@@ -73,6 +75,13 @@ class Capture extends AudioWorkletProcessor {
     // What was measured before it is not of this recording.
     this.columns = [];
     this.piece = new Float32Array(PIECE_FRAMES * channels.length);
+  }
+
+  /** The message may have waited while the page or this thread was busy. */
+  private tellMoment(ask: number, time: number) {
+    const waited = this.channels.length ? Math.max(0, currentTime - time) : 0;
+    const at = Math.max(0, this.frames - Math.round(waited * sampleRate));
+    this.say({ kind: "moment", at, ask });
   }
 
   private hold() {

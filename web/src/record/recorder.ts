@@ -3,6 +3,7 @@ import { client, type Landing, Problem, RATE, type Recording, take } from "../ap
 import { beganAt, playAlong, position, stop, usePlayer } from "../playback/player";
 import { announce, complain } from "../theme/toaster";
 import { clock } from "../time";
+import { allNoted } from "./athand";
 import { useCall } from "./call";
 import { armed, isLost, microphones, openMicrophones, useCapture } from "./capture";
 import { measuredDelay } from "./delay";
@@ -145,6 +146,7 @@ export async function finish(): Promise<void> {
   await hold();
   set({ phase: "ending" });
   try {
+    await allNoted();
     await send(recording, true);
     await add(recording, get().landing);
     const length = clock(get().frames);

@@ -4,6 +4,7 @@
  */
 import { create } from "zustand";
 import { AFTER, type Landing, Problem, RATE, type Recording } from "../api/client";
+import { audio } from "../playback/audio";
 import { complain } from "../theme/toaster";
 import { armed, inputLatency, onCapture, onGone, say, useCapture } from "./capture";
 import type { Column, FromCapture } from "./capture.worklet";
@@ -147,7 +148,24 @@ export async function hold(): Promise<void> {
   set({ phase: "paused" });
 }
 
-export const flag = () => say({ kind: "flag" });
+const moments = new Map<number, (at: number) => void>();
+
+/** The frame that is recorded now, told by the thread that records. What is said at this moment
+ * comes in a little later, and is counted at that. */
+export function moment(): Promise<number> {
+  return new Promise((resolve) => {
+    const ask = ++asks;
+    moments.set(ask, (at) => resolve(at + Math.round(inputLatency() * RATE)));
+    say({ kind: "moment", ask, time: audio().currentTime });
+  });
+}
+
+/** Mark the moment at which the key was pressed. */
+export async function flag() {
+  const { recording } = get();
+  if (!recording) return;
+  await mark(recording, await moment(), "flag", "Flagged while recording");
+}
 
 function hear(data: FromCapture) {
   const { recording, phase } = get();
@@ -159,14 +177,10 @@ function hear(data: FromCapture) {
       firstTime?.(data.time);
       firstTime = null;
       return store(recording, data);
-    case "flag":
-      // What was said when the key was pressed comes in a little later.
-      return void mark(
-        recording,
-        data.at + Math.round(inputLatency() * RATE),
-        "flag",
-        "Flagged while recording",
-      );
+    case "moment":
+      moments.get(data.ask)?.(data.at);
+      moments.delete(data.ask);
+      return;
     case "held":
       set({ frames: data.frames });
       onHeld?.();
@@ -249,12 +263,17 @@ export function send(recording: string, patient: boolean): Promise<void> {
 
 export async function mark(recording: string, at: number, kind: "flag" | "gap", name: string) {
   set(({ flags }) => ({ flags: kind === "flag" ? [...flags, at] : flags }));
-  const address = `${base}/recordings/${recording}/flags`;
+  await tell("POST", `recordings/${recording}/flags`, { at, kind, name });
+}
+
+/** Tell the server something about a recording, for a minute if it does not answer. */
+export async function tell(method: "POST" | "PUT", path: string, body: unknown) {
+  const address = `${base}/${path}`;
   for (let tries = 0; tries < 60; tries++) {
     const answer = await fetch(address, {
-      method: "POST",
+      method,
       headers: { "Content-Type": "application/json" },
-      body: JSON.stringify({ at, kind, name }),
+      body: JSON.stringify(body),
     }).catch(() => null);
     if (answer?.ok) return;
     if (answer && answer.status >= 400 && answer.status < 500) {

@@ -6,6 +6,7 @@ from pydantic import BaseModel, Field
 
 from airtrim.api.models.shelf import Name
 from airtrim.core.timeline.bounds import MOST_FRAMES, MOST_NUMBER
+from airtrim.core.timeline.edits.fields import ChangeOfLevel, Length
 from airtrim.store.recordings import Landing
 
 MOST_RUNS = 2**32 - 1
@@ -16,6 +17,14 @@ class NewRecording(BaseModel):
 
     tracks: tuple[Annotated[str, Name], ...] = Field(min_length=1, max_length=8)
     landing: Landing = Landing()
+
+
+class NewPlayed(BaseModel):
+    """A sound of the shelf that was played in: how much of it, and how loud."""
+
+    sound: str
+    frames: Length
+    gain_db: ChangeOfLevel = 0.0
 
 
 class NewGuest(BaseModel):

@@ -14,7 +14,7 @@ SoundName = Annotated[str, Field(min_length=1, max_length=120)]
 
 class ShelfSound(BaseModel):
     """A sound on a shelf: used from ``start`` to ``end``, in frames of its ``frames``; ``lufs`` is
-    how loud that is."""
+    how loud that is, ``at_key`` the key that plays it in while recording."""
 
     id: str
     name: str
@@ -26,6 +26,7 @@ class ShelfSound(BaseModel):
     lufs: float | None
     credit: str
     licence: str
+    at_key: int | None
 
     @classmethod
     def of(cls, row: SoundRow) -> "ShelfSound":
@@ -46,7 +47,7 @@ class NewSound(BaseModel):
 
 
 class SoundChange(BaseModel):
-    """What is to be changed of a sound; what is None stays."""
+    """What is to be changed of a sound; what is None stays; ``at_key`` of 0: none plays it in."""
 
     name: SoundName | None = None
     kind: SoundKind | None = None
@@ -54,6 +55,7 @@ class SoundChange(BaseModel):
     end: Frame | None = None
     credit: str | None = Field(default=None, max_length=200)
     licence: str | None = Field(default=None, max_length=80)
+    at_key: int | None = Field(default=None, ge=0, le=9)
     deleted: bool | None = None
 
 

@@ -21,6 +21,7 @@ import {
 import { flag, useBehind, useReady, useTape } from "../../record/tape";
 import { clock } from "../../time";
 import { Card, Heading, Panel } from "../Panel";
+import { AtHand } from "./AtHand";
 import { Elapsed } from "./Elapsed";
 import { Guests, useHostCall } from "./Guests";
 import { LandingChoice, told } from "./LandingChoice";
@@ -103,6 +104,7 @@ export function RecordStage({ context: { episode } }: { context: Context }) {
             <Listening mayPlay={way === "beside"} along={along} onAlong={setAlong} />
           </>
         )}
+        <AtHand episode={episode} />
         <Guests episode={episode.id} />
         {!busy && <Advice />}
       </Panel>

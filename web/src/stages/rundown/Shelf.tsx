@@ -152,6 +152,12 @@ export function Shelf({ episode, part, last, onPlace }: Props) {
   );
 }
 
+/** Keys that play a sound in while recording. */
+const KEYS = [
+  ["0", "No key"],
+  ...Array.from({ length: 9 }, (_, i) => [String(i + 1), `Key ${i + 1}`] as [string, string]),
+] as [string, string][];
+
 interface OpenedProps {
   episode: Episode;
   sound: ShelfSound;
@@ -208,6 +214,15 @@ function Opened({ episode, sound, part, last, onPlace }: OpenedProps) {
           optional
           value={sound.credit}
           onSet={(credit) => set({ id: sound.id, credit })}
+        />
+        <Pick
+          name="Key while recording"
+          size="xs"
+          w="82px"
+          flexShrink="0"
+          value={String(sound.at_key ?? 0)}
+          options={KEYS}
+          onPick={(key) => set({ id: sound.id, at_key: Number(key) })}
         />
         <Button
           size="2xs"

@@ -1,11 +1,12 @@
 """Bringing recordings into the episode."""
 
 from dataclasses import replace
+from itertools import zip_longest
 from typing import Literal
 
 from pydantic import Field
 
-from airtrim.core.timeline.arranging import with_new_track
+from airtrim.core.timeline.arranging import free_name, with_new_track
 from airtrim.core.timeline.clips import Clip, Clips, joined
 from airtrim.core.timeline.cutting import cut, exchange, open_up
 from airtrim.core.timeline.edits.base import EditBase
@@ -19,6 +20,10 @@ from airtrim.core.timeline.model import (
     TrackKind,
 )
 from airtrim.errors import BadInput
+
+MOST_PLAYED = 1000
+PLAYED_IN = "Played in"
+"""The track of sounds that were played in while recording."""
 
 
 class Place(EditBase):
@@ -58,6 +63,18 @@ class MarkerAt(Part):
     name: str = Field(default="", max_length=120)
 
 
+class PlayedIn(Part):
+    """A sound that was played in while recording: ``frames`` of a take from ``start`` on, from
+    frame ``at`` of the recording."""
+
+    take: str
+    take_frames: Length
+    start: Frame = 0
+    frames: Length
+    at: Frame
+    gain_db: ChangeOfLevel = 0.0
+
+
 class RecordedTake(Part):
     """A take of a recording, the track it goes to, and its gain there."""
 
@@ -72,7 +89,8 @@ class Record(EditBase):
     It goes after what is there unless ``at`` says where. There, ``replacing`` frames are cut from
     every track first, then everything later makes room; with ``alongside`` nothing moves, and the
     takes have to fit beside what sounds there. ``markers`` are counted from the takes' start, of
-    which ``skip`` frames are left out: the delay of what was played along.
+    which ``skip`` frames are left out: the delay of what was played along. ``played`` are sounds
+    that were played in, counted likewise; each ends where the next begins.
     """
 
     kind: Literal["record"] = "record"
@@ -83,6 +101,7 @@ class Record(EditBase):
     replacing: Frame = 0
     alongside: bool = False
     markers: tuple[MarkerAt, ...] = ()
+    played: tuple[PlayedIn, ...] = Field(default=(), max_length=MOST_PLAYED)
 
     def apply(self, timeline: Timeline) -> Timeline:
         at = timeline.frames if self.at is None else min(self.at, timeline.frames)
@@ -98,6 +117,7 @@ class Record(EditBase):
             clip = Clip(take.take, self.skip, frames, at, take.gain_db)
             timeline = _knowing(timeline, take.take, self.frames)
             timeline = _put(timeline, clip, take.track_name, "voice")
+        timeline = self._with_played(timeline, at)
         if self.replacing and not self.alongside:
             place = timeline.cuts.index_of(number)
             assert place is not None
@@ -119,7 +139,47 @@ class Record(EditBase):
         return f"{where}: {seconds(self.frames - self.skip)} on {tracks}"
 
     def needs(self) -> list[tuple[str, int]]:
-        return [(take.take, self.frames) for take in self.takes]
+        recorded = [(take.take, self.frames) for take in self.takes]
+        return recorded + [
+            (one.take, max(one.take_frames, one.start + one.frames)) for one in self.played
+        ]
+
+    def _with_played(self, timeline: Timeline, at: int) -> Timeline:
+        """With what was played in, from frame ``at`` on, on a track of its own."""
+        clips = []
+        played = sorted(self.played, key=lambda one: one.at)
+        for one, latest in zip_longest(played, [later.at for later in played[1:]]):
+            late = max(0, self.skip - one.at)
+            whole = min(one.frames, one.take_frames - one.start)
+            room = min(self.frames, self.frames if latest is None else latest) - one.at
+            frames = min(whole, room) - late
+            if frames <= 0:
+                continue
+            fade = min(CROSSFADE_FRAMES, frames // 2)
+            clips.append(
+                Clip(
+                    one.take,
+                    one.start + late,
+                    frames,
+                    at + one.at + late - self.skip,
+                    one.gain_db,
+                    fade_in=fade if late else 0,
+                    fade_out=fade if frames + late < whole else 0,
+                )
+            )
+            timeline = _knowing(timeline, one.take, one.take_frames)
+        if not clips:
+            return timeline
+        for track in timeline.tracks:
+            own = track.clips
+            free = not len(own.between(clips[0].at, clips[-1].end))
+            if track.name.startswith(PLAYED_IN) and not track.held and free:
+                before = own.first_from(clips[0].at)
+                together = joined(own[:before], clips, own[before:])
+                changed = replace(track, clips=together)
+                tracks = (changed if other is track else other for other in timeline.tracks)
+                return replace(timeline, tracks=tuple(tracks))
+        return with_new_track(timeline, free_name(timeline, PLAYED_IN), "music", Clips(clips))
 
 
 class ChooseTake(EditBase):
