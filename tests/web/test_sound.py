@@ -7,7 +7,7 @@ from urllib.parse import parse_qs, urlsplit
 
 import numpy as np
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from airtrim.core.loudness.meter import Meter, section_loudness
 from tests.reference import RATE, Sound, decoded, ffmpeg_loudness
@@ -154,6 +154,37 @@ def test_a_band_is_dragged_typed_and_moved_by_keys(page: Page, server: Server) -
     expect(page.get_by_text("between 20 and 20000 Hz")).to_be_visible()
     # Drawn before it is kept: the server is asked until it says so too.
     eventually(lambda: chain_of(server, "Tobin")["bands"][0]["hz"] == 3150, page)
+
+
+def test_what_is_shown_is_what_is_kept_though_the_server_is_slow(
+    page: Page, server: Server
+) -> None:
+    """The answer to one step comes while the next is on its way: the next stays on the screen."""
+    open_sound(page, "Tobin")
+    held: list[Route] = []
+    page.route("**/edits", lambda route: held.append(route))
+    page.get_by_label("Compressor", exact=True).locator("..").click()
+    page.get_by_label("De-esser", exact=True).locator("..").click()
+    eventually(lambda: held, page)
+    held.pop().continue_()
+    expect(page.get_by_role("button", name="Undo", exact=True)).to_have_attribute(
+        "title", "Undo: Compressor on for Tobin (Ctrl+Z)"
+    )
+    eventually(lambda: held, page)
+    expect(page.get_by_label("De-esser", exact=True)).to_be_checked()
+    page.get_by_role("button", name="Save this chain").click()
+    page.get_by_label("Name of the chain").fill("Both steps")
+    page.get_by_role("button", name="Keep it").click()
+    expect(page.get_by_text("Both steps")).to_be_visible()
+    (kept,) = server.client.get("/api/setups").json()
+    assert kept["chain"]["de_ess"]["on"]
+    held.pop().continue_()
+    eventually(lambda: chain_of(server, "Tobin") == kept["chain"], page)
+    # Taken back, it is not held on to.
+    page.unroute("**/edits")
+    page.keyboard.press("Control+z")
+    expect(page.get_by_label("De-esser", exact=True)).not_to_be_checked()
+    expect(page.get_by_label("Compressor", exact=True)).to_be_checked()
 
 
 def lowest(heard: list[dict]) -> list[float]:

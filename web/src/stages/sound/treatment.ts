@@ -1,5 +1,5 @@
 /** A track's chain while it is worked on: what is tried, what is heard, and a second setting. */
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { Chain, Episode, Track } from "../../api/client";
 import { useEdit } from "../../api/queries";
 import { listen } from "../../playback/player";
@@ -37,8 +37,15 @@ export function useTreatment(episode: Episode, track: Track, sample: Span): Trea
   const span = selection ?? sample;
   const chain = onSecond && second ? second : (tried ?? track.chain);
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what was tried ends with the change
-  useEffect(() => setTried(null), [episode.revision, track.id]);
+  /** Chains that are on their way to the server. */
+  const sent = useRef(new Set<Chain>());
+
+  // What was tried ends with a change, but not with the answer to the step before it.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it is a change that ends it
+  useEffect(
+    () => setTried((now) => (now && sent.current.has(now) ? now : null)),
+    [episode.revision, track.id],
+  );
 
   useEffect(() => {
     const asSet = !tried && !onSecond && hear === "treated";
@@ -49,10 +56,14 @@ export function useTreatment(episode: Episode, track: Track, sample: Span): Trea
 
   const commit = (next: Chain, name: string) => {
     setTried(next);
-    edit.mutate(
-      { kind: "set_chain", track: track.id, chain: next, name },
-      { onError: () => setTried(null) },
-    );
+    sent.current.add(next);
+    edit
+      .mutateAsync({ kind: "set_chain", track: track.id, chain: next, name })
+      .catch(() => undefined) // told where all edits are made
+      .finally(() => {
+        sent.current.delete(next);
+        setTried((now) => (now === next ? null : now));
+      });
   };
   return {
     chain,
