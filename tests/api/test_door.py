@@ -186,7 +186,7 @@ ODD = [
     ("POST", "/api/shows", {"\ud800": 1}),
     ("POST", "/api/shows", b"[" * 100_000),
     ("POST", "/api/shows", b"\xff\xfe"),
-    ("DELETE", "/api/setups/9223372036854775808", None),
+    ("DELETE", "/api/chains/9223372036854775808", None),
     ("PATCH", f"/api/shows/{HUGE}", {"deleted": True}),
     ("DELETE", "/api/shows", None),
     ("POST", "/api/clock", None),

@@ -198,17 +198,17 @@ def test_chains_are_kept_used_elsewhere_taken_away_and_brought_back(host: Host) 
     episode = talking(host)
     chain = voice(host, episode)["chain"]
     chain["low_cut"]["on"] = True
-    kept = host.client.post("/api/setups", json={"name": "Kitchen", "chain": chain}).json()
-    assert [s["name"] for s in host.client.get("/api/setups").json()] == ["Kitchen"]
+    kept = host.client.post("/api/chains", json={"name": "Kitchen", "chain": chain}).json()
+    assert [s["name"] for s in host.client.get("/api/chains").json()] == ["Kitchen"]
     other = talking(host)
     set_chain(host, other, lambda now: now.update(kept["chain"]))
     assert voice(host, other)["chain"]["low_cut"]["on"]
-    host.client.delete(f"/api/setups/{kept['id']}")
-    assert host.client.get("/api/setups").json() == []
-    host.client.post(f"/api/setups/{kept['id']}/back")
-    assert host.client.get("/api/setups").json()[0]["chain"] == kept["chain"]
-    assert host.client.delete("/api/setups/99").status_code == 404
-    assert host.client.post("/api/setups", json={"name": "", "chain": chain}).status_code == 422
+    host.client.delete(f"/api/chains/{kept['id']}")
+    assert host.client.get("/api/chains").json() == []
+    host.client.post(f"/api/chains/{kept['id']}/back")
+    assert host.client.get("/api/chains").json()[0]["chain"] == kept["chain"]
+    assert host.client.delete("/api/chains/99").status_code == 404
+    assert host.client.post("/api/chains", json={"name": "", "chain": chain}).status_code == 422
 
 
 def test_phrases_are_ridden_in_one_step_that_can_be_undone(host: Host) -> None:

@@ -219,8 +219,9 @@ def test_a_snapshot_that_is_not_what_the_edits_led_to_is_told(data: Path) -> Non
 def test_a_copy_of_the_database_is_kept_before_it_is_migrated(data: Path) -> None:
     with sqlite3.connect(data / "airtrim.db") as connection:
         (newest,) = connection.execute("SELECT version_num FROM alembic_version").fetchone()
-        connection.execute("DROP TABLE setup")
-        connection.execute("DROP TABLE sound")
+        for table in ("setup", "chain", "copy_link", "sound"):
+            connection.execute(f"DROP TABLE {table}")
+        connection.execute("ALTER TABLE recording DROP COLUMN played")
         connection.execute("UPDATE alembic_version SET version_num = '0003'")
     connection.close()
     Store(data).close()

@@ -176,7 +176,7 @@ def test_what_is_shown_is_what_is_kept_though_the_server_is_slow(
     page.get_by_label("Name of the chain").fill("Both steps")
     page.get_by_role("button", name="Keep it").click()
     expect(page.get_by_text("Both steps")).to_be_visible()
-    (kept,) = server.client.get("/api/setups").json()
+    (kept,) = server.client.get("/api/chains").json()
     assert kept["chain"]["de_ess"]["on"]
     held.pop().continue_()
     eventually(lambda: chain_of(server, "Tobin") == kept["chain"], page)

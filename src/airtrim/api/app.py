@@ -15,6 +15,7 @@ from fastapi.staticfiles import StaticFiles
 
 from airtrim.api import (
     call,
+    copying,
     episodes,
     guests,
     health,
@@ -24,6 +25,7 @@ from airtrim.api import (
     release,
     rundown,
     searching,
+    setups,
     shelf,
     snags,
     sound,
@@ -110,6 +112,8 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
         takes,
         snags,
         sound,
+        setups,
+        copying,
         sounds,
         transcript,
         travelling,

@@ -18,6 +18,7 @@ _LIMITS: Sequence[tuple[re.Pattern[str], int]] = [
     (re.compile(r"/api/join/[^/]+/microphone-check$"), 2_500_000),
     (re.compile(r"/api/join/"), _GUEST),
     (re.compile(r"/api/takes/[^/]+/transcript$"), 21_000_000),
+    (re.compile(r"/api/shows/[^/]+/setups/file$"), 300_000_000),
 ]
 """The first that fits counts; uploads bound themselves."""
 

@@ -1,4 +1,4 @@
-"""The sound of tracks: what they measure, what would help, curves to draw, and kept setups."""
+"""The sound of tracks: what they measure, what would help, curves to draw, and kept chains."""
 
 from dataclasses import replace
 
@@ -8,12 +8,12 @@ from fastapi import APIRouter
 from airtrim.api.fields import Id, Revision
 from airtrim.api.models.episode import RevisionRequest
 from airtrim.api.models.sound import (
+    ChainView,
     CurvesRequest,
     CurvesView,
-    NewSetup,
+    NewChain,
     ReductionRequest,
     ReductionView,
-    SetupView,
     SoundView,
 )
 from airtrim.api.models.work import JobView, job_view
@@ -121,26 +121,26 @@ def clean(context: Context, episode_id: Id, request: RevisionRequest) -> JobView
     return job_view(context.start(CLEAN, episode_id, params))
 
 
-@router.get("/setups")
-def setups(context: Context) -> list[SetupView]:
+@router.get("/chains")
+def chains(context: Context) -> list[ChainView]:
     """All that were kept."""
-    return [SetupView(id=n, name=name, chain=chain) for n, name, chain in context.store.setups()]
+    return [ChainView(id=n, name=name, chain=chain) for n, name, chain in context.store.chains()]
 
 
-@router.post("/setups", status_code=201)
-def keep(context: Context, request: NewSetup) -> SetupView:
+@router.post("/chains", status_code=201)
+def keep(context: Context, request: NewChain) -> ChainView:
     """Keep a chain under a name; one of that name is replaced."""
-    number = context.store.keep_setup(request.name.strip(), request.chain)
-    return SetupView(id=number, name=request.name.strip(), chain=request.chain)
+    number = context.store.keep_chain(request.name.strip(), request.chain)
+    return ChainView(id=number, name=request.name.strip(), chain=request.chain)
 
 
-@router.delete("/setups/{setup_id}", status_code=204)
-def remove(context: Context, setup_id: Id) -> None:
+@router.delete("/chains/{chain_id}", status_code=204)
+def remove(context: Context, chain_id: Id) -> None:
     """Take one away; it can be brought back."""
-    context.store.remove_setup(setup_id)
+    context.store.remove_chain(chain_id)
 
 
-@router.post("/setups/{setup_id}/back", status_code=204)
-def bring_back(context: Context, setup_id: Id) -> None:
+@router.post("/chains/{chain_id}/back", status_code=204)
+def bring_back(context: Context, chain_id: Id) -> None:
     """Bring one back that was taken away."""
-    context.store.remove_setup(setup_id, back=True)
+    context.store.remove_chain(chain_id, back=True)

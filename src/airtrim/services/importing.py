@@ -20,9 +20,10 @@ from airtrim.store.uploads import Uploads
 
 @dataclass(frozen=True, slots=True)
 class Destination:
-    """Where a file goes: the track of a name, after what is there unless ``at`` says where."""
+    """Where a file goes: the track of a name, or the first that waits for sound, after what is
+    there unless ``at`` says where."""
 
-    track_name: str = "Voice"
+    track_name: str | None = None
     track_kind: TrackKind = "voice"
     at: int | None = None
     insert: bool = False
@@ -48,10 +49,11 @@ def import_upload(
     with store.changing(episode_id, None) as change:
         change.session.add(TakeRow.of(take_id, episode_id, name, info))
         change.session.flush()
+        track_name = to.track_name or _waiting_track(change.timeline, to.track_kind)
         place = Place(
             take=take_id,
             take_frames=info.frames,
-            track_name=to.track_name,
+            track_name=track_name,
             track_kind=to.track_kind,
             at=_between_words(store, change.timeline, to.at) if to.insert else to.at,
             insert=to.insert,
@@ -61,7 +63,7 @@ def import_upload(
             change(place, edit_name)
         except BadInput:
             # It does not fit where it was let go: a track of its own, nothing is lost.
-            own = _unused(to.track_name, change.tracks)
+            own = _unused(track_name, change.tracks)
             change(place.model_copy(update={"track_name": own}), edit_name)
     Uploads(store.files).remove(upload_id)
     return info.notice
@@ -92,6 +94,12 @@ def stored_upload(
         progress(1.0, "Keeping it safe")
         settle(take, store.files.take(take_id))
     return info
+
+
+def _waiting_track(timeline: Timeline, kind: TrackKind) -> str:
+    """The name of the first track of a kind that has no sound yet, as a setup leaves them."""
+    empty = (t.name for t in timeline.tracks if t.kind == kind and not len(t.clips) and not t.held)
+    return next(empty, "Voice")
 
 
 def _between_words(store: Store, timeline: Timeline, at: int | None) -> int | None:

@@ -153,6 +153,20 @@ def use_sound(store: Store, episode_id: int, sound_id: str) -> TakeRow:
     return store.add_take(take_id, episode_id, sound.name, info)
 
 
+def shelve_take(store: Store, show_id: int, take_id: str, span: tuple[int, int]) -> SoundRow:
+    """The sound of a show's shelf that is the same as a recording; put there where it is not yet,
+    used from a frame to a frame."""
+    take = store.take(take_id)
+    for sound in store.sounds(show_id):
+        if sound.sha256 == take.sha256:
+            return sound
+    _need_room(store, show_id, 1)
+    sound_id = uuid4().hex
+    store.copy_files(take.id, sound_id)
+    info = TakeInfo(take.frames, take.channels, take.sha256, None)
+    return _shelve(store, show_id, sound_id, take.name, "other", info, span=span)
+
+
 def note_played(
     store: Store, recording_id: str, at: int, sound_id: str, frames: int, gain_db: float
 ) -> Recording:

@@ -113,8 +113,8 @@ class _Packing:
         with self._entry(HISTORY) as write:
             for row in rows:
                 edit = json.loads(row.edit)
-                # Also beside what tells the document of the talk.
-                told = (edit.get("edit") or edit).get("artwork")
+                # Also beside what tells the document of the talk, and of the setup it began from.
+                told = (edit.get("edit") or edit.get("common") or edit).get("artwork")
                 if isinstance(told, str) and self._store.files.has_artwork(told):
                     named.add(told)
                 line = PackedEdit(

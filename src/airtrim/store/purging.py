@@ -13,6 +13,8 @@ from sqlmodel import Session, col, delete, select
 from airtrim.store.database import reading, writing
 from airtrim.store.store import Store
 from airtrim.store.tables import (
+    ChainRow,
+    CopyLinkRow,
     EditRow,
     EpisodeRow,
     GuestRow,
@@ -88,11 +90,8 @@ class Bin:
                 session.delete(row)
             folders += [self._files.take(sound) for sound in _remove_sounds(session, latest)]
             _remove_empty_shows(session, latest)
-            session.exec(
-                delete(SetupRow).where(
-                    col(SetupRow.deleted_at).is_not(None), col(SetupRow.deleted_at) <= latest
-                )
-            )
+            for table in (ChainRow, SetupRow):
+                session.exec(delete(table).where(col(table.deleted_at) <= latest))
             artwork = _artwork_in_use(session)
         folders += self._unused_artwork(artwork)
         freed = _size(folders)
@@ -166,7 +165,7 @@ def _remove_rows(session: Session, episode: EpisodeRow) -> None:
     episode_id = episode.id
     episode.head_id = episode.tip_id = None
     session.flush()
-    for table in (JobRow, RecordingRow, GuestRow, TakeRow, EditRow):
+    for table in (JobRow, RecordingRow, GuestRow, CopyLinkRow, TakeRow, EditRow):
         session.exec(delete(table).where(col(table.episode_id) == episode_id))
     session.delete(episode)
     session.flush()
@@ -190,14 +189,17 @@ def _remove_empty_shows(session: Session, latest: datetime) -> None:
     for show in session.exec(select(ShowRow).where(col(ShowRow.deleted_at).is_not(None))).all():
         left = session.exec(select(EpisodeRow.id).where(EpisodeRow.show_id == show.id)).first()
         if left is None and show.deleted_at and _aware(show.deleted_at) <= latest:
+            session.exec(delete(SetupRow).where(col(SetupRow.show_id) == show.id))
             session.delete(show)
 
 
 def _artwork_in_use(session: Session) -> set[str]:
-    """Covers that any document has, or has had: undo can bring each back."""
+    """Covers that any document has, or has had, since undo can bring each back; and of setups."""
     used = {art for art in session.exec(select(EpisodeRow.artwork)).all() if art}
-    edits = select(EditRow.edit).where(col(EditRow.edit).contains('"set_tags"'))
-    text = " ".join(session.exec(edits).all())
+    edits = select(EditRow.edit).where(
+        col(EditRow.edit).contains('"set_tags"') | col(EditRow.edit).contains('"start_from"')
+    )
+    text = " ".join([*session.exec(edits).all(), *session.exec(select(SetupRow.setup)).all()])
     return used | {word for word in text.replace('"', " ").split() if len(word) == 64}
 
 

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from airtrim.core.timeline.model import Timeline
+from airtrim.store.chains import Chains
 from airtrim.store.database import reading
 from airtrim.store.derived import Derived
 from airtrim.store.jobs import Jobs
@@ -25,7 +26,7 @@ class Opened:
     before: int
 
 
-class Store(Derived, Setups, Sounds, Jobs):
+class Store(Derived, Chains, Setups, Sounds, Jobs):
     """Shelf, documents, recordings, what is derived of them, and work, each in its own module."""
 
     def opened(self, episode_id: int) -> "Opened":

@@ -88,14 +88,27 @@ class TakeRow(SQLModel, table=True):
         )
 
 
-class SetupRow(SQLModel, table=True):
+class ChainRow(SQLModel, table=True):
     """What a host kept of a track's sound to use again; ``chain`` is JSON."""
 
-    __tablename__ = "setup"
+    __tablename__ = "chain"
     id: int | None = Field(default=None, primary_key=True)
     name: str = Field(unique=True)
     chain: str
     created_at: datetime = Field(default_factory=now)
+    deleted_at: datetime | None = None
+
+
+class SetupRow(SQLModel, table=True):
+    """What the episodes of a show have in common; ``setup`` is JSON."""
+
+    __tablename__ = "setup"
+    id: int | None = Field(default=None, primary_key=True)
+    show_id: int = Field(foreign_key="show.id", index=True)
+    name: str
+    setup: str
+    created_at: datetime = Field(default_factory=now)
+    used_at: datetime = Field(default_factory=now)
     deleted_at: datetime | None = None
 
 
@@ -120,6 +133,16 @@ class SoundRow(SQLModel, table=True):
     at_key: int | None = None
     created_at: datetime = Field(default_factory=now)
     deleted_at: datetime | None = None
+
+
+class CopyLinkRow(SQLModel, table=True):
+    """A link that makes a copy of an episode for whoever opens it."""
+
+    __tablename__ = "copy_link"
+    token: str = Field(primary_key=True)
+    episode_id: int = Field(foreign_key="episode.id", index=True)
+    created_at: datetime = Field(default_factory=now)
+    revoked_at: datetime | None = None
 
 
 class GuestRow(SQLModel, table=True):

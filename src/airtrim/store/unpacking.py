@@ -4,11 +4,10 @@ or hostile file leaves nothing."""
 import hashlib
 import json
 import shutil
-import stat
 import zipfile
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from pathlib import Path, PurePosixPath
+from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
@@ -43,14 +42,13 @@ from airtrim.store.packformat import (
 from airtrim.store.rows import row_of
 from airtrim.store.store import Store
 from airtrim.store.tables import EditRow, EpisodeRow, ShowRow, TakeRow
+from airtrim.store.zips import NOTHING, check_names, check_size, copy_out
 
-_READ_BYTES = 1 << 20
 _MOST_JSON_BYTES = 64_000_000
 _WORDS = TypeAdapter(tuple[Word, ...])
 _TONE: TypeAdapter[RoomTone | None] = TypeAdapter(RoomTone | None)
 _TIMELINE = TypeAdapter(Timeline)
 _EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
-_NOTHING = "Nothing was opened."
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,9 +79,9 @@ def unpack(
         with zipfile.ZipFile(source) as file:
             return _Unpacking(store, file, show_id, progress, into).run()
     except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError) as error:
-        raise BadInput(f"That is no packed episode, or it is broken. {_NOTHING}") from error
+        raise BadInput(f"That is no packed episode, or it is broken. {NOTHING}") from error
     except FileNotFoundError as error:
-        raise BadInput(f"“{source}” is not there. {_NOTHING}") from error
+        raise BadInput(f"“{source}” is not there. {NOTHING}") from error
 
 
 @dataclass(slots=True)
@@ -111,11 +109,12 @@ class _Unpacking:
         self._settled: list[Path] = []
 
     def run(self) -> Unpacked:
-        _check_names(self._file)
+        check_names(self._file)
         manifest = self._manifest()
         self._files = {one.path: one for one in manifest.files}
         self._total = sum(one.bytes for one in manifest.files) or 1
-        self._check_sizes()
+        for one in manifest.files:
+            check_size(self._file, one)
         self._store.files.need(2 * self._total)
         names = self._new_names(manifest.takes)
         with self._store.files.beside() as folder:
@@ -146,38 +145,26 @@ class _Unpacking:
         try:
             info = self._file.getinfo(MANIFEST)
         except KeyError:
-            raise BadInput(f"That is no packed episode. {_NOTHING}") from None
+            raise BadInput(f"That is no packed episode. {NOTHING}") from None
         if info.file_size > MOST_MANIFEST_BYTES:
-            raise BadInput(f"What the pack says of itself is too long. {_NOTHING}")
+            raise BadInput(f"What the pack says of itself is too long. {NOTHING}")
         try:
             told = json.loads(self._file.read(info))
             version = told.get("version") if isinstance(told, dict) else None
             if isinstance(version, int) and version > VERSION:
                 raise BadInput(
-                    f"It was packed by a newer Air Trim. Update this one first. {_NOTHING}"
+                    f"It was packed by a newer Air Trim. Update this one first. {NOTHING}"
                 )
             return Manifest.model_validate(told)
         except (ValueError, RecursionError) as error:
-            raise BadInput(f"What the pack says of itself cannot be read. {_NOTHING}") from error
-
-    def _check_sizes(self) -> None:
-        """Each file is there, as long as was told, and not folded small: sound cannot be."""
-        for one in self._files.values():
-            try:
-                info = self._file.getinfo(one.path)
-            except KeyError:
-                raise BadInput(f"“{one.path}” is missing from the pack. {_NOTHING}") from None
-            if info.file_size != one.bytes:
-                raise BadInput(f"“{one.path}” is not as long as was told. {_NOTHING}")
-            if info.file_size > 100 * info.compress_size + _READ_BYTES:
-                raise BadInput(f"The pack unfolds to far more than it is. {_NOTHING}")
+            raise BadInput(f"What the pack says of itself cannot be read. {NOTHING}") from error
 
     def _new_names(self, takes: list[PackedTake]) -> dict[str, str]:
         """Recordings keep their names where these are free here."""
         names: dict[str, str] = {}
         for take in takes:
             if take.id in names:
-                raise BadInput(f"The pack holds one recording twice. {_NOTHING}")
+                raise BadInput(f"The pack holds one recording twice. {NOTHING}")
             free = not self._store.files.take(take.id).exists()
             names[take.id] = take.id if free else uuid4().hex
         return names
@@ -185,27 +172,20 @@ class _Unpacking:
     # --- files ---
 
     def _copied(self, path: str, target: Path) -> None:
-        told = self._told(path)
-        digest = hashlib.sha256()
-        left = told.bytes
-        with self._file.open(path) as data, target.open("wb") as out:
-            while left and (block := data.read(min(_READ_BYTES, left))):
-                digest.update(block)
-                out.write(block)
-                left -= len(block)
-                self._done += len(block)
-                self._progress(0.9 * self._done / self._total, "Opening the episode")
-        if left or digest.hexdigest() != told.sha256:
-            raise BadInput(f"“{path}” in the pack is damaged. {_NOTHING}")
+        def tell(count: int) -> None:
+            self._done += count
+            self._progress(0.9 * self._done / self._total, "Opening the episode")
+
+        copy_out(self._file, self._told(path), target, tell)
 
     def _told(self, path: str) -> PackedFile:
         if path not in self._files:
-            raise BadInput(f"“{path}” is missing from the pack. {_NOTHING}")
+            raise BadInput(f"“{path}” is missing from the pack. {NOTHING}")
         return self._files[path]
 
     def _small(self, path: str, scratch: Path) -> bytes:
         if self._told(path).bytes > _MOST_JSON_BYTES:
-            raise BadInput(f"“{path}” in the pack is too long. {_NOTHING}")
+            raise BadInput(f"“{path}” in the pack is too long. {NOTHING}")
         self._copied(path, scratch)
         data = scratch.read_bytes()
         scratch.unlink()
@@ -216,7 +196,7 @@ class _Unpacking:
         folder.mkdir()
         self._copied(take_path(take.id, "sound"), folder / "sound")
         if not looks_whole(folder / "sound", take.frames, take.channels):
-            raise BadInput(f"The sound of “{take.name}” in the pack is damaged. {_NOTHING}")
+            raise BadInput(f"The sound of “{take.name}” in the pack is damaged. {NOTHING}")
         make_peaks(folder / "sound", folder / "peaks")
         try:
             if (tone := take_path(take.id, "room-tone.json")) in self._files:
@@ -230,7 +210,7 @@ class _Unpacking:
                 return _WORDS.dump_json(words).decode()
         except ValueError as error:
             raise BadInput(
-                f"What the pack says of “{take.name}” cannot be read. {_NOTHING}"
+                f"What the pack says of “{take.name}” cannot be read. {NOTHING}"
             ) from error
         return None
 
@@ -241,7 +221,7 @@ class _Unpacking:
                 sha256 = path.removeprefix("artwork/")
                 data = self._small(path, folder / "cover")
                 if hashlib.sha256(data).hexdigest() != sha256:
-                    raise BadInput(f"A cover in the pack is damaged. {_NOTHING}")
+                    raise BadInput(f"A cover in the pack is damaged. {NOTHING}")
                 check_artwork(data)
                 (folder / sha256).write_bytes(data)
                 found.append(sha256)
@@ -257,15 +237,15 @@ class _Unpacking:
             while line := lines.readline(MOST_LINE_BYTES + 1):
                 count += 1
                 if len(line) > MOST_LINE_BYTES or count > MOST_EDITS:
-                    raise BadInput(f"The history in the pack is too long. {_NOTHING}")
+                    raise BadInput(f"The history in the pack is too long. {NOTHING}")
                 digest.update(line)
                 try:
                     edit = PackedEdit.model_validate_json(line)
                 except (ValidationError, RecursionError) as error:
-                    raise BadInput(f"The history in the pack cannot be read. {_NOTHING}") from error
+                    raise BadInput(f"The history in the pack cannot be read. {NOTHING}") from error
                 yield edit.model_copy(update={"edit": renamed(edit.edit, names)})
         if digest.hexdigest() != told.sha256:
-            raise BadInput(f"The history in the pack is damaged. {_NOTHING}")
+            raise BadInput(f"The history in the pack is damaged. {NOTHING}")
 
     def _rows(
         self,
@@ -326,7 +306,7 @@ class _Unpacking:
         made = _History()
         for number, edit in enumerate(edits):
             if edit.parent not in states or edit.id in seen:
-                raise BadInput(f"The history in the pack does not hold together. {_NOTHING}")
+                raise BadInput(f"The history in the pack does not hold together. {NOTHING}")
             before, depth = states[edit.parent]
             row = EditRow(
                 episode_id=0,
@@ -337,7 +317,7 @@ class _Unpacking:
             )
             after = replayed(before, row)
             if len(after.notices) > len(before.notices) and "cannot be read" in after.notices[-1]:
-                raise BadInput(f"{after.notices[-1]} Update Air Trim first. {_NOTHING}")
+                raise BadInput(f"{after.notices[-1]} Update Air Trim first. {NOTHING}")
             if is_kept(before, after, row.depth):
                 row.snapshot = _TIMELINE.dump_json(after).decode()
             made.rows.append((edit.id, edit.parent, row))
@@ -351,7 +331,7 @@ class _Unpacking:
                 states[edit.id] = after, row.depth
             self._progress(0.9 + 0.1 * (number + 1) / len(edits), "Making the edits again")
         if not {manifest.head, manifest.tip} <= seen:
-            raise BadInput(f"The episode stands at a change that is not there. {_NOTHING}")
+            raise BadInput(f"The episode stands at a change that is not there. {NOTHING}")
         return made
 
 
@@ -374,13 +354,3 @@ def renamed(value: Any, names: dict[str, str]) -> Any:
     if isinstance(value, dict):
         return {renamed(key, names): renamed(one, names) for key, one in value.items()}
     return value
-
-
-def _check_names(file: zipfile.ZipFile) -> None:
-    """No path leads out of the pack, and nothing in it is a link."""
-    for info in file.infolist():
-        path = PurePosixPath(info.filename)
-        if path.is_absolute() or ".." in path.parts or "\\" in info.filename:
-            raise BadInput(f"The pack names files outside itself. {_NOTHING}")
-        if stat.S_ISLNK(info.external_attr >> 16):
-            raise BadInput(f"The pack holds links to other files. {_NOTHING}")

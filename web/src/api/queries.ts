@@ -362,8 +362,8 @@ export const useCurves = (chain: Chain) =>
     gcTime: 60_000,
   });
 
-export const useSetups = () =>
-  useQuery({ queryKey: ["setups"], queryFn: () => take(client.GET("/api/setups")) });
+export const useChains = () =>
+  useQuery({ queryKey: ["chains"], queryFn: () => take(client.GET("/api/chains")) });
 
 /** Start work that ends in a change of the episode or in files beside it. */
 export const startClean = (id: number, revision: number) =>

@@ -599,7 +599,71 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/setups": {
+    "/api/chains": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Chains
+         * @description All that were kept.
+         */
+        get: operations["chains_api_chains_get"];
+        put?: never;
+        /**
+         * Keep
+         * @description Keep a chain under a name; one of that name is replaced.
+         */
+        post: operations["keep_api_chains_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chains/{chain_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove
+         * @description Take one away; it can be brought back.
+         */
+        delete: operations["remove_api_chains__chain_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chains/{chain_id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back
+         * @description Bring one back that was taken away.
+         */
+        post: operations["bring_back_api_chains__chain_id__back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shows/{show_id}/setups": {
         parameters: {
             query?: never;
             header?: never;
@@ -608,15 +672,31 @@ export interface paths {
         };
         /**
          * Setups
-         * @description All that were kept.
+         * @description What the show's episodes can begin from, what was used last first.
          */
-        get: operations["setups_api_setups_get"];
+        get: operations["setups_api_shows__show_id__setups_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/setup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
         put?: never;
         /**
          * Keep
-         * @description Keep a chain under a name; one of that name is replaced.
+         * @description Make a setup of an episode; one of that name is replaced.
          */
-        post: operations["keep_api_setups_post"];
+        post: operations["keep_api_episodes__episode_id__setup_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -633,17 +713,161 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
         /**
-         * Remove
-         * @description Take one away; it can be brought back.
+         * Change
+         * @description Change a setup, take it away, or bring it back. Episodes begun from it stay as they are.
          */
-        delete: operations["remove_api_setups__setup_id__delete"];
+        patch: operations["change_api_setups__setup_id__patch"];
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/episodes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin
+         * @description Begin an episode from it, with the next number.
+         */
+        post: operations["begin_api_setups__setup_id__episodes_post"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/setups/{setup_id}/back": {
+    "/api/setups/{setup_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download
+         * @description The setup as one file.
+         */
+        get: operations["download_api_setups__setup_id__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shows/{show_id}/setups/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open File
+         * @description Keep a setup that came as a file: the body is its bytes.
+         */
+        post: operations["open_file_api_shows__show_id__setups_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy
+         * @description Make a copy of an episode, with its whole history.
+         */
+        post: operations["copy_api_episodes__episode_id__copy_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/apart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Apart
+         * @description Make an episode of each part in the background; this one stays whole.
+         */
+        post: operations["apart_api_episodes__episode_id__apart_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/copy-links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Links
+         * @description The links that make a copy of it.
+         */
+        get: operations["links_api_episodes__episode_id__copy_links_get"];
+        put?: never;
+        /**
+         * Make Link
+         * @description Make a link that gives whoever opens it on this server a copy of their own.
+         */
+        post: operations["make_link_api_episodes__episode_id__copy_links_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/copy-links/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Withdraw
+         * @description Let a link lead nowhere any more; copies that were made stay.
+         */
+        delete: operations["withdraw_api_copy_links__token__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/copy-links/{token}/back": {
         parameters: {
             query?: never;
             header?: never;
@@ -654,9 +878,33 @@ export interface paths {
         put?: never;
         /**
          * Bring Back
-         * @description Bring one back that was taken away.
+         * @description Let it lead to its episode again.
          */
-        post: operations["bring_back_api_setups__setup_id__back_post"];
+        post: operations["bring_back_api_copy_links__token__back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/copies/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Offered
+         * @description What a link leads to. 410 where it leads nowhere any more.
+         */
+        get: operations["offered_api_copies__token__get"];
+        put?: never;
+        /**
+         * Take Copy
+         * @description Make the copy.
+         */
+        post: operations["take_copy_api_copies__token__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2093,6 +2341,15 @@ export interface components {
             alone_lu?: number;
         };
         /**
+         * BegunEpisode
+         * @description The episode that was begun, and the sounds that it is without.
+         */
+        BegunEpisode: {
+            episode: components["schemas"]["EpisodeOnShelf"];
+            /** Missing */
+            missing: string[];
+        };
+        /**
          * BringBack
          * @description Put a part that lay aside before another, or at the end where ``before`` is None.
          */
@@ -2221,6 +2478,17 @@ export interface components {
             compressor: components["schemas"]["Compressor-Output"];
         };
         /**
+         * ChainView
+         * @description A chain that was kept to be used again.
+         */
+        ChainView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            chain: components["schemas"]["Chain-Output"];
+        };
+        /**
          * ChangeMarker
          * @description Rename a marker, move it, or say what it marks. What is None stays.
          */
@@ -2283,7 +2551,7 @@ export interface components {
             shape_in?: ("round" | "straight" | "soft") | null;
             /** Shape Out */
             shape_out?: ("round" | "straight" | "soft") | null;
-            duck?: components["schemas"]["Duck-Input"] | null;
+            duck?: components["schemas"]["Duck"] | null;
         };
         /**
          * ChangedView
@@ -2445,6 +2713,57 @@ export interface components {
             at_s: number;
         };
         /**
+         * Common
+         * @description What a setup and an episode made from it share as it is: tracks and chains, what the
+         *     loudness goes to, what the file says of itself, what counts as a snag, how long it shall be.
+         */
+        Common: {
+            /**
+             * Tracks
+             * @default []
+             */
+            tracks?: components["schemas"]["SetupTrack-Input"][];
+            /**
+             * Layout
+             * @default mono
+             * @enum {string}
+             */
+            layout?: "mono" | "stereo";
+            /** Target Lufs */
+            target_lufs?: number | null;
+            /**
+             * Ceiling Dbtp
+             * @default -1
+             */
+            ceiling_dbtp?: number;
+            /**
+             * @default {
+             *       "title": "",
+             *       "show": "",
+             *       "artist": "",
+             *       "album_artist": "",
+             *       "genre": "",
+             *       "description": "",
+             *       "language": "",
+             *       "copyright": "",
+             *       "link": ""
+             *     }
+             */
+            tags?: components["schemas"]["Tags"];
+            /** Artwork */
+            artwork?: string | null;
+            /**
+             * @default {
+             *       "air_limit_s": 1.5,
+             *       "own_fillers": []
+             *     }
+             */
+            snag_rules?: components["schemas"]["SnagRules-Input"];
+            /** Wanted Frames */
+            wanted_frames?: number | null;
+            file_format?: components["schemas"]["FileFormat"] | null;
+        };
+        /**
          * Compressor
          * @description Loud moments held down. Levels in dBFS of the peak; −13 dB and 3:1 are where common practice
          *     begins.
@@ -2542,6 +2861,31 @@ export interface components {
              * @default []
              */
             envelope?: components["schemas"]["Point"][];
+        };
+        /**
+         * CopyLink
+         * @description A link that makes a copy, and its path.
+         */
+        CopyLink: {
+            /** Token */
+            token: string;
+            /** Path */
+            path: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+        };
+        /**
+         * CopyOffered
+         * @description What a link makes a copy of.
+         */
+        CopyOffered: {
+            /** Show */
+            show: string;
+            /** Episode */
+            episode: string;
         };
         /**
          * CorrectAllRequest
@@ -2855,32 +3199,17 @@ export interface components {
             meant: string;
         };
         /**
-         * Duck
-         * @description How a sound gives way to the talk: ``depth_db`` lower from the first word of a phrase on,
-         *     reached in ``attack``; kept down for ``hold`` after the last, and up again in ``release``, all
-         *     in frames. The defaults are common practice for music under speech.
+         * DropRows
+         * @description Do without rows that are waiting.
          */
-        "Duck-Input": {
+        DropRows: {
             /**
-             * Depth Db
-             * @default 12
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            depth_db?: number;
-            /**
-             * Attack
-             * @default 24000
-             */
-            attack?: number;
-            /**
-             * Hold
-             * @default 48000
-             */
-            hold?: number;
-            /**
-             * Release
-             * @default 72000
-             */
-            release?: number;
+            kind: "drop_rows";
+            /** Rows */
+            rows: string[];
         };
         /**
          * Duck
@@ -2888,7 +3217,7 @@ export interface components {
          *     reached in ``attack``; kept down for ``hold`` after the last, and up again in ``release``, all
          *     in frames. The defaults are common practice for music under speech.
          */
-        "Duck-Output": {
+        Duck: {
             /**
              * Depth Db
              * @default 12
@@ -2942,7 +3271,7 @@ export interface components {
              */
             shown?: components["schemas"]["Stretch"][];
             /** Edit */
-            edit: components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["RideGain"] | components["schemas"]["FadeSpan"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["NotePlaces"] | components["schemas"]["PartAtPlaces"] | components["schemas"]["MovePart"] | components["schemas"]["DuplicatePart"] | components["schemas"]["PutAside"] | components["schemas"]["BringBack"] | components["schemas"]["ThrowAway"] | components["schemas"]["SetWantedLength"] | components["schemas"]["Place-Input"] | components["schemas"]["Record"] | components["schemas"]["ChooseTake"] | components["schemas"]["SetTags"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["SetSections"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["PlaceSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["TakeSoundOut"] | components["schemas"]["LetGo"] | components["schemas"]["HearTalk"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetChain"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["NameSpeaker"] | components["schemas"]["RenameSpeaker"];
+            edit: components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["RideGain"] | components["schemas"]["FadeSpan"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["NotePlaces"] | components["schemas"]["PartAtPlaces"] | components["schemas"]["MovePart"] | components["schemas"]["DuplicatePart"] | components["schemas"]["OnlyPart"] | components["schemas"]["PutAside"] | components["schemas"]["BringBack"] | components["schemas"]["ThrowAway"] | components["schemas"]["SetWantedLength"] | components["schemas"]["Place-Input"] | components["schemas"]["Record"] | components["schemas"]["ChooseTake"] | components["schemas"]["SetTags"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["SetSections"] | components["schemas"]["PlaceSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["TakeSoundOut"] | components["schemas"]["LetGo"] | components["schemas"]["HearTalk"] | components["schemas"]["StartFrom"] | components["schemas"]["FillRows"] | components["schemas"]["DropRows"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetChain"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["NameSpeaker"] | components["schemas"]["RenameSpeaker"];
             /**
              * Snap
              * @default true
@@ -3102,6 +3431,43 @@ export interface components {
              * @enum {string}
              */
             shape?: "round" | "straight" | "soft";
+        };
+        /**
+         * FileFormat
+         * @description What an episode is written as: a format by its name, and its rate in kbit/s.
+         */
+        FileFormat: {
+            /** Format */
+            format: string;
+            /** Kbits */
+            kbits: number | null;
+        };
+        /**
+         * Fill
+         * @description A waiting row, and the part that it becomes.
+         */
+        Fill: {
+            /** Row */
+            row: string;
+            /** Section */
+            section: string;
+        };
+        /**
+         * FillRows
+         * @description Let parts be what waiting rows say: their sounds are placed, and a part that one row fills
+         *     has its name. A sound for which there is no next part goes on waiting. ``sounds`` is worked out
+         *     where it is None.
+         */
+        FillRows: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fill_rows";
+            /** Fills */
+            fills: components["schemas"]["Fill"][];
+            /** Sounds */
+            sounds?: components["schemas"]["PlaceSound"][] | null;
         };
         /**
          * FindRoomTone
@@ -3530,6 +3896,15 @@ export interface components {
             end: number;
         };
         /**
+         * KeptSetup
+         * @description The setup that was made, and how many sounds stay out because they hold to a time.
+         */
+        KeptSetup: {
+            setup: components["schemas"]["SetupView"];
+            /** Left Out */
+            left_out: number;
+        };
+        /**
          * Landing
          * @description Where a recording goes: after what is there, or at frame ``at``, where ``replacing`` frames
          *     are cut and everything later makes room, or nothing moves (``alongside``). ``skip`` frames of it
@@ -3820,12 +4195,32 @@ export interface components {
             name: string;
         };
         /**
+         * NewChain
+         * @description A chain to keep under a name.
+         */
+        NewChain: {
+            /** Name */
+            name: string;
+            chain: components["schemas"]["Chain-Input"];
+        };
+        /**
          * NewEpisode
          * @description An episode to make.
          */
         NewEpisode: {
             /** Title */
             title: string;
+        };
+        /**
+         * NewFromSetup
+         * @description A title for an episode; with none it is called by its number.
+         */
+        NewFromSetup: {
+            /**
+             * Title
+             * @default
+             */
+            title?: string;
         };
         /**
          * NewGuest
@@ -3868,12 +4263,13 @@ export interface components {
         };
         /**
          * NewSetup
-         * @description A chain to keep under a name.
+         * @description A name for what an episode has at a revision.
          */
         NewSetup: {
+            /** Revision */
+            revision: number;
             /** Name */
             name: string;
-            chain: components["schemas"]["Chain-Input"];
         };
         /**
          * NewShow
@@ -3951,6 +4347,19 @@ export interface components {
             kind: "note_places";
             /** Places */
             places: number[];
+        };
+        /**
+         * OnlyPart
+         * @description Let a part be the whole episode; the others stay in the history.
+         */
+        OnlyPart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "only_part";
+            /** Section */
+            section: string;
         };
         /**
          * OrderTracks
@@ -4201,7 +4610,7 @@ export interface components {
              * @enum {string}
              */
             shape_out?: "round" | "straight" | "soft";
-            duck?: components["schemas"]["Duck-Input"] | null;
+            duck?: components["schemas"]["Duck"] | null;
             /**
              * Alone Frames
              * @default 0
@@ -4272,7 +4681,7 @@ export interface components {
              * @enum {string}
              */
             shape_out: "round" | "straight" | "soft";
-            duck: components["schemas"]["Duck-Output"] | null;
+            duck: components["schemas"]["Duck"] | null;
         };
         /**
          * PlacedView
@@ -4956,15 +5365,326 @@ export interface components {
             frames?: number | null;
         };
         /**
+         * Setup
+         * @description A setup of a show.
+         */
+        "Setup-Input": {
+            /**
+             * Tracks
+             * @default []
+             */
+            tracks?: components["schemas"]["SetupTrack-Input"][];
+            /**
+             * Layout
+             * @default mono
+             * @enum {string}
+             */
+            layout?: "mono" | "stereo";
+            /** Target Lufs */
+            target_lufs?: number | null;
+            /**
+             * Ceiling Dbtp
+             * @default -1
+             */
+            ceiling_dbtp?: number;
+            /**
+             * @default {
+             *       "title": "",
+             *       "show": "",
+             *       "artist": "",
+             *       "album_artist": "",
+             *       "genre": "",
+             *       "description": "",
+             *       "language": "",
+             *       "copyright": "",
+             *       "link": ""
+             *     }
+             */
+            tags?: components["schemas"]["Tags"];
+            /** Artwork */
+            artwork?: string | null;
+            /**
+             * @default {
+             *       "air_limit_s": 1.5,
+             *       "own_fillers": []
+             *     }
+             */
+            snag_rules?: components["schemas"]["SnagRules-Input"];
+            /** Wanted Frames */
+            wanted_frames?: number | null;
+            file_format?: components["schemas"]["FileFormat"] | null;
+            /**
+             * Rows
+             * @default []
+             */
+            rows?: components["schemas"]["SetupRow"][];
+        };
+        /**
+         * Setup
+         * @description A setup of a show.
+         */
+        "Setup-Output": {
+            /**
+             * Tracks
+             * @default []
+             */
+            tracks: components["schemas"]["SetupTrack-Output"][];
+            /**
+             * Layout
+             * @default mono
+             * @enum {string}
+             */
+            layout: "mono" | "stereo";
+            /** Target Lufs */
+            target_lufs: number | null;
+            /**
+             * Ceiling Dbtp
+             * @default -1
+             */
+            ceiling_dbtp: number;
+            /**
+             * @default {
+             *       "title": "",
+             *       "show": "",
+             *       "artist": "",
+             *       "album_artist": "",
+             *       "genre": "",
+             *       "description": "",
+             *       "language": "",
+             *       "copyright": "",
+             *       "link": ""
+             *     }
+             */
+            tags: components["schemas"]["Tags"];
+            /** Artwork */
+            artwork: string | null;
+            /**
+             * @default {
+             *       "air_limit_s": 1.5,
+             *       "own_fillers": []
+             *     }
+             */
+            snag_rules: components["schemas"]["SnagRules-Output"];
+            /** Wanted Frames */
+            wanted_frames: number | null;
+            file_format: components["schemas"]["FileFormat"] | null;
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["SetupRow"][];
+        };
+        /**
+         * SetupChange
+         * @description What is to be changed of a setup; what is None stays.
+         */
+        SetupChange: {
+            /** Name */
+            name?: string | null;
+            setup?: components["schemas"]["Setup-Input"] | null;
+            /** Deleted */
+            deleted?: boolean | null;
+        };
+        /**
+         * SetupRow
+         * @description A part that every episode has, and its sounds.
+         */
+        SetupRow: {
+            /** Name */
+            name: string;
+            /**
+             * Sounds
+             * @default []
+             */
+            sounds: components["schemas"]["SetupSound"][];
+        };
+        /**
+         * SetupSound
+         * @description A sound of a setup, by the SHA-256 of its samples: it stands on the shelf of the show.
+         */
+        SetupSound: {
+            /** Name */
+            name: string;
+            /**
+             * Start
+             * @default 0
+             */
+            start: number;
+            /** Frames */
+            frames: number;
+            /**
+             * Holding
+             * @enum {string}
+             */
+            holding: "before_talk" | "after_talk" | "under" | "between";
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Level Lu
+             * @default 0
+             */
+            level_lu: number;
+            /**
+             * Alone Frames
+             * @default 0
+             */
+            alone_frames: number;
+            /**
+             * Fade In
+             * @default 0
+             */
+            fade_in: number;
+            /**
+             * Fade Out
+             * @default 0
+             */
+            fade_out: number;
+            /**
+             * Shape In
+             * @default soft
+             * @enum {string}
+             */
+            shape_in: "round" | "straight" | "soft";
+            /**
+             * Shape Out
+             * @default soft
+             * @enum {string}
+             */
+            shape_out: "round" | "straight" | "soft";
+            duck: components["schemas"]["Duck"] | null;
+            /** Sound */
+            sound: string;
+        };
+        /**
+         * SetupTrack
+         * @description A track, and what is done to its sound.
+         */
+        "SetupTrack-Input": {
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @default voice
+             * @enum {string}
+             */
+            kind?: "voice" | "music";
+            /** Colour */
+            colour?: ("pine" | "violet" | "ochre" | "slate" | "rose" | "moss") | null;
+            /**
+             * Gain Db
+             * @default 0
+             */
+            gain_db?: number;
+            /**
+             * @default {
+             *       "noise": {
+             *         "on": false,
+             *         "strength": 0.6
+             *       },
+             *       "hum": {
+             *         "highest": 6,
+             *         "hz": 50,
+             *         "on": false
+             *       },
+             *       "low_cut": {
+             *         "hz": 80,
+             *         "on": false
+             *       },
+             *       "bands": [],
+             *       "de_ess": {
+             *         "hz": 6500,
+             *         "most_db": 6,
+             *         "on": false,
+             *         "threshold_db": -12
+             *       },
+             *       "compressor": {
+             *         "attack_ms": 8,
+             *         "knee_db": 6,
+             *         "make_up_db": 0,
+             *         "on": false,
+             *         "ratio": 3,
+             *         "release_ms": 150,
+             *         "threshold_db": -13
+             *       }
+             *     }
+             */
+            chain?: components["schemas"]["Chain-Input"];
+        };
+        /**
+         * SetupTrack
+         * @description A track, and what is done to its sound.
+         */
+        "SetupTrack-Output": {
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @default voice
+             * @enum {string}
+             */
+            kind: "voice" | "music";
+            /** Colour */
+            colour: ("pine" | "violet" | "ochre" | "slate" | "rose" | "moss") | null;
+            /**
+             * Gain Db
+             * @default 0
+             */
+            gain_db: number;
+            /**
+             * @default {
+             *       "noise": {
+             *         "on": false,
+             *         "strength": 0.6
+             *       },
+             *       "hum": {
+             *         "highest": 6,
+             *         "hz": 50,
+             *         "on": false
+             *       },
+             *       "low_cut": {
+             *         "hz": 80,
+             *         "on": false
+             *       },
+             *       "bands": [],
+             *       "de_ess": {
+             *         "hz": 6500,
+             *         "most_db": 6,
+             *         "on": false,
+             *         "threshold_db": -12
+             *       },
+             *       "compressor": {
+             *         "attack_ms": 8,
+             *         "knee_db": 6,
+             *         "make_up_db": 0,
+             *         "on": false,
+             *         "ratio": 3,
+             *         "release_ms": 150,
+             *         "threshold_db": -13
+             *       }
+             *     }
+             */
+            chain: components["schemas"]["Chain-Output"];
+        };
+        /**
          * SetupView
-         * @description A chain that was kept to be used again.
+         * @description A setup of a show, and the names of its sounds that are on the shelf no more.
          */
         SetupView: {
             /** Id */
             id: number;
             /** Name */
             name: string;
-            chain: components["schemas"]["Chain-Output"];
+            /**
+             * Used At
+             * Format: date-time
+             */
+            used_at: string;
+            setup: components["schemas"]["Setup-Output"];
+            /** Missing */
+            missing: string[];
         };
         /**
          * ShelfChange
@@ -5056,6 +5776,40 @@ export interface components {
             many: string;
             /** Title */
             title: string;
+        };
+        /**
+         * SnagRules
+         * @description What counts as a snag here: air from ``air_limit_s`` on (1.5 s is common practice), and the
+         *     host's own fillers.
+         */
+        "SnagRules-Input": {
+            /**
+             * Air Limit S
+             * @default 1.5
+             */
+            air_limit_s?: number;
+            /**
+             * Own Fillers
+             * @default []
+             */
+            own_fillers?: components["schemas"]["OwnFiller-Input"][];
+        };
+        /**
+         * SnagRules
+         * @description What counts as a snag here: air from ``air_limit_s`` on (1.5 s is common practice), and the
+         *     host's own fillers.
+         */
+        "SnagRules-Output": {
+            /**
+             * Air Limit S
+             * @default 1.5
+             */
+            air_limit_s: number;
+            /**
+             * Own Fillers
+             * @default []
+             */
+            own_fillers: components["schemas"]["OwnFiller-Output"][];
         };
         /**
          * SnagView
@@ -5287,6 +6041,25 @@ export interface components {
              * @default []
              */
             tracks?: string[];
+        };
+        /**
+         * StartFrom
+         * @description Begin an empty episode from a setup, whose sounds are recordings of the episode by now.
+         */
+        StartFrom: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "start_from";
+            /** Name */
+            name: string;
+            common: components["schemas"]["Common"];
+            /**
+             * Rows
+             * @default []
+             */
+            rows?: components["schemas"]["WaitingRow"][];
         };
         /**
          * Stretch
@@ -5664,6 +6437,83 @@ export interface components {
             input: unknown;
             /** Context */
             ctx: Record<string, never>;
+        };
+        /**
+         * WaitingRow
+         * @description A part that waits for its talk in a new episode.
+         */
+        WaitingRow: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Sounds
+             * @default []
+             */
+            sounds?: components["schemas"]["WaitingSound"][];
+        };
+        /**
+         * WaitingSound
+         * @description A sound that waits in an episode: by its recording there.
+         */
+        WaitingSound: {
+            /** Name */
+            name: string;
+            /**
+             * Start
+             * @default 0
+             */
+            start?: number;
+            /** Frames */
+            frames: number;
+            /**
+             * Holding
+             * @enum {string}
+             */
+            holding: "before_talk" | "after_talk" | "under" | "between";
+            /**
+             * Offset
+             * @default 0
+             */
+            offset?: number;
+            /**
+             * Level Lu
+             * @default 0
+             */
+            level_lu?: number;
+            /**
+             * Alone Frames
+             * @default 0
+             */
+            alone_frames?: number;
+            /**
+             * Fade In
+             * @default 0
+             */
+            fade_in?: number;
+            /**
+             * Fade Out
+             * @default 0
+             */
+            fade_out?: number;
+            /**
+             * Shape In
+             * @default soft
+             * @enum {string}
+             */
+            shape_in?: "round" | "straight" | "soft";
+            /**
+             * Shape Out
+             * @default soft
+             * @enum {string}
+             */
+            shape_out?: "round" | "straight" | "soft";
+            duck?: components["schemas"]["Duck"] | null;
+            /** Take */
+            take: string;
+            /** Take Frames */
+            take_frames: number;
         };
         /**
          * Whistle
@@ -6761,7 +7611,7 @@ export interface operations {
             };
         };
     };
-    setups_api_setups_get: {
+    chains_api_chains_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -6776,12 +7626,12 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SetupView"][];
+                    "application/json": components["schemas"]["ChainView"][];
                 };
             };
         };
     };
-    keep_api_setups_post: {
+    keep_api_chains_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -6790,9 +7640,263 @@ export interface operations {
         };
         requestBody: {
             content: {
+                "application/json": components["schemas"]["NewChain"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChainView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_api_chains__chain_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                chain_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bring_back_api_chains__chain_id__back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                chain_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    setups_api_shows__show_id__setups_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                show_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_api_episodes__episode_id__setup_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
                 "application/json": components["schemas"]["NewSetup"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptSetup"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_api_setups__setup_id__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetupChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    begin_api_setups__setup_id__episodes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFromSetup"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BegunEpisode"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    download_api_setups__setup_id__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    open_file_api_shows__show_id__setups_file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                show_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             201: {
@@ -6814,12 +7918,140 @@ export interface operations {
             };
         };
     };
-    remove_api_setups__setup_id__delete: {
+    copy_api_episodes__episode_id__copy_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                setup_id: number;
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EpisodeOnShelf"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    apart_api_episodes__episode_id__apart_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RevisionRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    links_api_episodes__episode_id__copy_links_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopyLink"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    make_link_api_episodes__episode_id__copy_links_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopyLink"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    withdraw_api_copy_links__token__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
             };
             cookie?: never;
         };
@@ -6843,12 +8075,12 @@ export interface operations {
             };
         };
     };
-    bring_back_api_setups__setup_id__back_post: {
+    bring_back_api_copy_links__token__back_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                setup_id: number;
+                token: string;
             };
             cookie?: never;
         };
@@ -6860,6 +8092,68 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    offered_api_copies__token__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopyOffered"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_copy_api_copies__token__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EpisodeOnShelf"];
+                };
             };
             /** @description Validation Error */
             422: {

@@ -6,6 +6,7 @@ from airtrim.core.timeline.holding import spot_of
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.placed import Placed
 from airtrim.core.timeline.rundown import Row
+from airtrim.core.timeline.waiting import WaitingRow
 
 
 class PlacedView(BaseModel):
@@ -28,13 +29,21 @@ class PlacedView(BaseModel):
         return cls(sound=sound, at=spot.at, length=spot.frames, notice=spot.notice)
 
 
+class WaitingView(BaseModel):
+    """A row of the setup that waits for its part, and the part it would be filled with."""
+
+    row: WaitingRow
+    part: str | None
+
+
 class RundownView(BaseModel):
-    """The parts of an episode in order, those that lie aside, the sounds that are placed in it, and
-    how long it is and shall be."""
+    """The parts of an episode in order, those that lie aside, the sounds that are placed in it,
+    rows that wait for their parts, and how long it is and shall be."""
 
     revision: int
     rows: tuple[Row, ...]
     aside: tuple[Row, ...]
     sounds: tuple[PlacedView, ...]
+    waiting: tuple[WaitingView, ...]
     frames: int
     wanted_frames: int | None

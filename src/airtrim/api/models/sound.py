@@ -78,7 +78,7 @@ class ReductionView(BaseModel):
     taken_db: list[float]
 
 
-class SetupView(BaseModel):
+class ChainView(BaseModel):
     """A chain that was kept to be used again."""
 
     id: int
@@ -86,7 +86,7 @@ class SetupView(BaseModel):
     chain: Chain
 
 
-class NewSetup(BaseModel):
+class NewChain(BaseModel):
     """A chain to keep under a name."""
 
     name: str = Field(min_length=1, max_length=80)

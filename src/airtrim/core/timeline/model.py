@@ -22,6 +22,7 @@ from airtrim.core.timeline.placed import Placed
 from airtrim.core.timeline.speakers import Voices
 from airtrim.core.timeline.tags import Tags
 from airtrim.core.timeline.talk import Talk
+from airtrim.core.timeline.waiting import FileFormat, WaitingRow
 from airtrim.errors import BadInput
 
 TrackKind = Literal["voice", "music"]
@@ -313,20 +314,22 @@ class Timeline:
     """The whole document.
 
     ``aside`` are parts that were put aside; ``wanted_frames`` how long the episode shall become;
+    ``waiting`` are parts of the setup that it was begun from, until their talk is there;
     ``placed`` the sounds that hold on to the talk, and ``talk`` where somebody speaks in the takes,
     as far as they need it; ``lengths`` are the frames of every take that was ever placed in it;
     ``corrections`` maps ``"take:word number"`` to the corrected text, an empty one where a word was
     joined to the one before it; ``speakers`` who speaks in a take, where it is not who its track is
     named after; ``room_tones`` holds the room tone of takes where it was chosen by hand; ``script``
     is what was meant to be said, or notes for it; ``kept`` are snags that shall stay; ``artwork``
-    is the SHA-256 of the cover; ``notices`` are sentences about what had to be changed or left out
-    when a stored history was read."""
+    is the SHA-256 of the cover, ``file_format`` what it is usually written as; ``notices`` are
+    sentences about what had to be changed or left out when a stored history was read."""
 
     tracks: tuple[Track, ...] = ()
     sections: tuple[Section, ...] = (Section("s0", 0, "Whole episode"),)
     aside: tuple[Loose, ...] = ()
     wanted_frames: int | None = None
     placed: tuple[Placed, ...] = ()
+    waiting: tuple[WaitingRow, ...] = ()
     talk: dict[str, Talk] = field(default_factory=dict)
     cuts: Cuts = field(default_factory=Cuts)
     markers: tuple[Marker, ...] = ()
@@ -340,6 +343,7 @@ class Timeline:
     loudness: Loudness = Loudness()
     tags: Tags = Tags()
     artwork: str | None = None
+    file_format: FileFormat | None = None
     next_id: int = 1
     notices: tuple[str, ...] = ()
 

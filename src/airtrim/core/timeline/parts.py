@@ -51,7 +51,7 @@ def moved(timeline: Timeline, section_id: str, before: str | None, crossfade: in
 
 def only(timeline: Timeline, index: int) -> Timeline:
     """A part as an episode of its own, with all that sounds in it."""
-    return replace(_laid_out(timeline, [index], 0), aside=(), wanted_frames=None)
+    return replace(_laid_out(timeline, [index], 0), aside=(), waiting=(), wanted_frames=None)
 
 
 def doubled(timeline: Timeline, section_id: str, crossfade: int) -> Timeline:

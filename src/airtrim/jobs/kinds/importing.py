@@ -14,7 +14,7 @@ class ImportParams(BaseModel):
 
     upload: str
     name: str
-    track_name: str = Field(default="Voice", min_length=1, max_length=80)
+    track_name: str | None = Field(default=None, min_length=1, max_length=80)
     track_kind: TrackKind = "voice"
     at: int | None = Field(default=None, ge=0, le=MOST_FRAMES)
     insert: bool = False

@@ -6,7 +6,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Context } from "../../actions/action";
 import { useProvided } from "../../actions/provided";
 import { client, type Episode, type Schemas, type Track, take } from "../../api/client";
-import { startClean, useJobs, useSetups, useSound } from "../../api/queries";
+import { startClean, useJobs, useChains, useSound } from "../../api/queries";
 import { loop, stop, usePlayer } from "../../playback/player";
 import { Ask } from "../../theme/Ask";
 import { Toggle } from "../../theme/Toggle";
@@ -161,7 +161,7 @@ function Voice({ episode, track, voices, choose }: Props) {
           In this order. All is off until you switch it on.
         </Text>
         <Steps treatment={treatment} name={track.name} sound={sound} />
-        <Setups
+        <Chains
           chain={chain}
           set={(next, name) => treatment.set(next, `${name} for ${track.name}`)}
         />
@@ -238,15 +238,15 @@ function Helps({ sound, set }: HelpsProps) {
   );
 }
 
-function Setups({ chain, set }: { chain: Schemas["Chain-Output"]; set: HelpsProps["set"] }) {
+function Chains({ chain, set }: { chain: Schemas["Chain-Output"]; set: HelpsProps["set"] }) {
   const queries = useQueryClient();
-  const { data } = useSetups();
+  const { data } = useChains();
   const [open, setOpen] = useState(false);
   const [name, setName] = useState("");
-  const again = () => queries.invalidateQueries({ queryKey: ["setups"] });
-  const path = (id: number) => ({ params: { path: { setup_id: id } } });
+  const again = () => queries.invalidateQueries({ queryKey: ["chains"] });
+  const path = (id: number) => ({ params: { path: { chain_id: id } } });
   const keep = () =>
-    take(client.POST("/api/setups", { body: { name: name.trim(), chain } }))
+    take(client.POST("/api/chains", { body: { name: name.trim(), chain } }))
       .then(() => {
         setOpen(false);
         setName("");
@@ -254,11 +254,11 @@ function Setups({ chain, set }: { chain: Schemas["Chain-Output"]; set: HelpsProp
       })
       .catch(complain);
   const remove = async (id: number, called: string) => {
-    await client.DELETE("/api/setups/{setup_id}", path(id));
+    await client.DELETE("/api/chains/{chain_id}", path(id));
     await again();
     announce(
       `Took “${called}” away.`,
-      () => void client.POST("/api/setups/{setup_id}/back", path(id)).then(again),
+      () => void client.POST("/api/chains/{chain_id}/back", path(id)).then(again),
     );
   };
   return (

@@ -42,6 +42,19 @@ class DuplicatePart(EditBase):
         return f"Duplicated “{_name(timeline, self.section)}”"
 
 
+class OnlyPart(EditBase):
+    """Let a part be the whole episode; the others stay in the history."""
+
+    kind: Literal["only_part"] = "only_part"
+    section: str
+
+    def apply(self, timeline: Timeline) -> Timeline:
+        return parts.only(timeline, parts.index_of(timeline, self.section))
+
+    def describe(self, timeline: Timeline) -> str:
+        return f"Only “{_name(timeline, self.section)}”"
+
+
 class PutAside(EditBase):
     """Take a part out of the episode and keep it beside it, whole."""
 

@@ -117,10 +117,14 @@ class PlaceSound(EditBase):
     def complete(self, sources: Sources, *, snap: bool) -> Self:
         fresh = heard_talk(sources) if self.talk is None else self.talk
         found = self.model_copy(update={"talk": fresh or None})
-        if found.gain_db is not None:
-            return found
-        after = found.apply(sources.timeline)
-        return found.model_copy(update={"gain_db": _gain_for(after.placed[-1], after, sources)})
+        return found.measured(sources.timeline, sources)
+
+    def measured(self, timeline: Timeline, sources: Sources) -> Self:
+        """The same with its gain, for a document that it is applied to."""
+        if self.gain_db is not None:
+            return self
+        after = self.apply(timeline)
+        return self.model_copy(update={"gain_db": _gain_for(after.placed[-1], after, sources)})
 
 
 class ChangeSound(EditBase):
