@@ -50,8 +50,11 @@ def moved(timeline: Timeline, section_id: str, before: str | None, crossfade: in
 
 
 def only(timeline: Timeline, index: int) -> Timeline:
-    """A part as an episode of its own, with all that sounds in it."""
-    return replace(_laid_out(timeline, [index], 0), aside=(), waiting=(), wanted_frames=None)
+    """A part as an episode of its own, with all that sounds in it; placed sounds are let go of, so
+    that also what reaches into it from its neighbours stays."""
+    alone = _laid_out(timeline, [index], 0)
+    tracks = tuple(replace(track, held=False) for track in alone.tracks)
+    return replace(alone, tracks=tracks, placed=(), aside=(), waiting=(), wanted_frames=None)
 
 
 def doubled(timeline: Timeline, section_id: str, crossfade: int) -> Timeline:
