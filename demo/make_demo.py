@@ -488,6 +488,7 @@ def setup() -> dict[str, Any]:
     opening = {
         "name": "Slipway",
         "holding": "before_talk",
+        "frames": 16 * RATE,
         "offset": 8 * RATE,
         "level_lu": -4.0,
         "alone_frames": 8 * RATE,

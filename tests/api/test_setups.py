@@ -13,7 +13,7 @@ from fastapi.testclient import TestClient
 from airtrim.api.app import create_app
 from airtrim.settings import Settings
 from airtrim.store.checking import check_data
-from tests.api.host import HERE, Host
+from tests.api.host import HERE, Host, wav
 from tests.serving import RATE, upload
 
 NAME = "Slow Crossing, each week"
@@ -233,3 +233,31 @@ def test_a_title_of_nothing_and_a_show_that_is_not_there(demo_host: Host) -> Non
     assert demo_host.client.post("/api/episodes/1/setup", json=body).status_code == 422
     assert opened(demo_host, 99, b"").status_code in (404, 422)
     assert RATE == 48_000
+
+
+def test_recordings_become_parts_in_the_order_in_which_they_were_sent(host: Host) -> None:
+    """Whichever is done first: two are brought in at a time."""
+    episode = host.new_episode()
+    sent_jobs = [
+        upload(host.client, episode, wav(seconds, seed), f"{name}.wav", part="1")
+        for name, seconds, seed in (("first", 4.0, 1), ("second", 3.0, 2), ("third", 2.0, 3))
+    ]
+    for place in (2, 0, 1):
+        assert host.work(sent_jobs[place])["state"] == "done"
+    view = host.view(episode)
+    assert [(s["name"], s["at"]) for s in view["sections"]] == [
+        ("first", 0),
+        ("second", 4 * RATE),
+        ("third", 7 * RATE),
+    ]
+    clips = host.state.store.current(episode).tracks[0].clips
+    assert [(c.take, c.at) for c in clips] == [
+        (sent_jobs[0], 0),
+        (sent_jobs[1], 4 * RATE),
+        (sent_jobs[2], 7 * RATE),
+    ]
+    # One step of the history each.
+    undone = host.client.post(
+        f"/api/episodes/{episode}/undo", json={"revision": view["revision"]}
+    ).json()
+    assert [s["name"] for s in undone["sections"]] == ["first", "third"]

@@ -145,6 +145,8 @@ def test_one_part_is_opening_and_close_at_once_and_the_rest_waits() -> None:
     assert [one.name for one in after.placed] == ["Slipway", "Low tide"]
     assert after.sections[0].name == "Whole episode", "two rows: it has neither's name"
     assert [row.name for row in after.waiting] == ["Talk"]
+    # What is left is in the middle: it is not offered the only part as well.
+    assert matched(after.waiting, after.sections) == {}
 
 
 def test_a_sound_between_parts_waits_for_a_next_part() -> None:
@@ -194,7 +196,10 @@ def test_an_episode_gives_what_others_can_have() -> None:
 )
 @settings(max_examples=200, deadline=None)
 def test_rows_are_matched_by_name_then_by_place(rows: list[str], parts: list[str]) -> None:
-    waiting = tuple(WaitingRow(id=f"r{n}", name=name) for n, name in enumerate(rows))
+    waiting = tuple(
+        WaitingRow(id=f"r{n}", name=name, opens=n == 0, closes=n == len(rows) - 1)
+        for n, name in enumerate(rows)
+    )
     sections = tuple(Section(f"s{n}", n, name) for n, name in enumerate(parts))
     found = matched(waiting, sections)
     names = {section.id: section.name for section in sections}

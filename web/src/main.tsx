@@ -15,6 +15,7 @@ import { system } from "./theme/system";
 import { Messages } from "./theme/toaster";
 
 const JoinPage = lazy(() => import("./join/JoinPage").then((m) => ({ default: m.JoinPage })));
+const CopyPage = lazy(() => import("./shelf/CopyPage").then((m) => ({ default: m.CopyPage })));
 const Shelf = lazy(() => import("./shelf/Shelf").then((m) => ({ default: m.Shelf })));
 
 function Root() {
@@ -41,6 +42,7 @@ const router = createBrowserRouter([
     element: <Root />,
     children: [
       { path: "/", element: <Shelf /> },
+      { path: "/copy/:token", element: <CopyPage /> },
       { path: "/episodes/:episodeId/:stage?", element: <EpisodeFrame /> },
       { path: "*", element: <Navigate to="/" replace /> },
     ],

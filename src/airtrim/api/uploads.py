@@ -260,7 +260,13 @@ Wanted = tuple[Kind[Any], dict[str, str]]
 
 _IMPORTED: Wanted = (
     IMPORT,
-    {"track_name": "track", "track_kind": "kind", "at": "at", "insert": "insert"},
+    {
+        "track_name": "track",
+        "track_kind": "kind",
+        "at": "at",
+        "insert": "insert",
+        "as_part": "part",
+    },
 )
 _WORK: dict[str, Wanted] = {"shelf": (SHELVE, {"sound_kind": "shelf"}), "pack": (UNPACK, {})}
 """By what an upload says of itself; what says nothing of this is brought into its episode."""

@@ -11,7 +11,7 @@ from airtrim.settings import Settings
 from airtrim.store.store import Store
 from airtrim.store.tables import JobRow
 
-Shown = Literal["episode", "page", "snags", "levels", "unfinished", "sounds"]
+Shown = Literal["episode", "page", "snags", "levels", "unfinished", "sounds", "rundown"]
 """What a browser shows of an episode, by the names of its queries."""
 
 KINDS: "dict[str, Kind[Any]]" = {}

@@ -2,7 +2,7 @@
 
 import shutil
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from airtrim.core.media import FRAME_RATE
@@ -21,12 +21,13 @@ from airtrim.store.uploads import Uploads
 @dataclass(frozen=True, slots=True)
 class Destination:
     """Where a file goes: the track of a name, or the first that waits for sound, after what is
-    there unless ``at`` says where."""
+    there unless ``at`` says where; ``as_part``: as a part named after the file."""
 
     track_name: str | None = None
     track_kind: TrackKind = "voice"
     at: int | None = None
     insert: bool = False
+    as_part: bool = False
 
 
 def import_upload(
@@ -50,13 +51,19 @@ def import_upload(
         change.session.add(TakeRow.of(take_id, episode_id, name, info))
         change.session.flush()
         track_name = to.track_name or _waiting_track(change.timeline, to.track_kind)
+        if to.as_part:
+            to = _in_its_turn(store, episode_id, take_id, change.timeline, to)
+        at = to.at
+        if to.insert and not to.as_part:
+            at = _between_words(store, change.timeline, to.at)
         place = Place(
             take=take_id,
             take_frames=info.frames,
             track_name=track_name,
             track_kind=to.track_kind,
-            at=_between_words(store, change.timeline, to.at) if to.insert else to.at,
+            at=at,
             insert=to.insert,
+            part=(Path(name).stem.strip()[:120] or name[:120]) if to.as_part else None,
         )
         edit_name = f"Added “{name}”"
         try:
@@ -94,6 +101,22 @@ def stored_upload(
         progress(1.0, "Keeping it safe")
         settle(take, store.files.take(take_id))
     return info
+
+
+def _in_its_turn(
+    store: Store, episode_id: int, take_id: str, timeline: Timeline, to: Destination
+) -> Destination:
+    """Before the parts that came after it but were sooner done: a long file takes longer."""
+    jobs = [job.id for job in store.jobs(episode_id)]
+    later = set(jobs[jobs.index(take_id) + 1 :] if take_id in jobs else ())
+    starts = {section.at for section in timeline.sections}
+    came = [
+        clip.at
+        for track in timeline.tracks
+        for clip in track.clips
+        if clip.take in later and clip.start == 0 and clip.at in starts
+    ]
+    return replace(to, at=min(came), insert=True) if came else to
 
 
 def _waiting_track(timeline: Timeline, kind: TrackKind) -> str:

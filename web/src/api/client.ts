@@ -51,7 +51,7 @@ export async function take<T>(
   const { data, error, response } = await answer.catch(() => {
     throw new Problem("Air Trim does not answer. Is it still running? Nothing was lost.", 0);
   });
-  if (response.ok && data !== undefined) return data;
+  if (response.ok && (data !== undefined || response.status === 204)) return data as T;
   const said = error as
     | { sentence?: string; revision?: number | null; wanted?: number | null }
     | undefined;

@@ -3785,7 +3785,7 @@ export interface components {
                 [key: string]: unknown;
             };
             /** Changes */
-            changes: ("episode" | "page" | "snags" | "levels" | "unfinished" | "sounds")[];
+            changes: ("episode" | "page" | "snags" | "levels" | "unfinished" | "sounds" | "rundown")[];
             /**
              * Created At
              * Format: date-time
@@ -4503,7 +4503,8 @@ export interface components {
          * Place
          * @description Put a whole take on a track, after what is there unless ``at`` says where. A track that is
          *     not there yet is made. With ``insert`` what is later makes room on every track; without, a take
-         *     longer than the free space at ``at`` is refused.
+         *     longer than the free space at ``at`` is refused. With ``part`` it is a part of that name, after
+         *     all others.
          */
         "Place-Input": {
             /**
@@ -4538,6 +4539,8 @@ export interface components {
              * @default 0
              */
             gain_db?: number;
+            /** Part */
+            part?: string | null;
         };
         /**
          * Place
@@ -5085,8 +5088,8 @@ export interface components {
         };
         /**
          * RundownView
-         * @description The parts of an episode in order, those that lie aside, the sounds that are placed in it, and
-         *     how long it is and shall be.
+         * @description The parts of an episode in order, those that lie aside, the sounds that are placed in it,
+         *     rows that wait for their parts, and how long it is and shall be.
          */
         RundownView: {
             /** Revision */
@@ -5097,6 +5100,8 @@ export interface components {
             aside: components["schemas"]["Row"][];
             /** Sounds */
             sounds: components["schemas"]["PlacedView"][];
+            /** Waiting */
+            waiting: components["schemas"]["WaitingView"][];
             /** Frames */
             frames: number;
             /** Wanted Frames */
@@ -6440,7 +6445,8 @@ export interface components {
         };
         /**
          * WaitingRow
-         * @description A part that waits for its talk in a new episode.
+         * @description A part that waits for its talk in a new episode; it ``opens`` or ``closes`` the episode where
+         *     it is the first or the last of its setup.
          */
         WaitingRow: {
             /** Id */
@@ -6448,10 +6454,20 @@ export interface components {
             /** Name */
             name: string;
             /**
+             * Opens
+             * @default false
+             */
+            opens: boolean;
+            /**
+             * Closes
+             * @default false
+             */
+            closes: boolean;
+            /**
              * Sounds
              * @default []
              */
-            sounds?: components["schemas"]["WaitingSound"][];
+            sounds: components["schemas"]["WaitingSound"][];
         };
         /**
          * WaitingSound
@@ -6464,7 +6480,7 @@ export interface components {
              * Start
              * @default 0
              */
-            start?: number;
+            start: number;
             /** Frames */
             frames: number;
             /**
@@ -6476,44 +6492,53 @@ export interface components {
              * Offset
              * @default 0
              */
-            offset?: number;
+            offset: number;
             /**
              * Level Lu
              * @default 0
              */
-            level_lu?: number;
+            level_lu: number;
             /**
              * Alone Frames
              * @default 0
              */
-            alone_frames?: number;
+            alone_frames: number;
             /**
              * Fade In
              * @default 0
              */
-            fade_in?: number;
+            fade_in: number;
             /**
              * Fade Out
              * @default 0
              */
-            fade_out?: number;
+            fade_out: number;
             /**
              * Shape In
              * @default soft
              * @enum {string}
              */
-            shape_in?: "round" | "straight" | "soft";
+            shape_in: "round" | "straight" | "soft";
             /**
              * Shape Out
              * @default soft
              * @enum {string}
              */
-            shape_out?: "round" | "straight" | "soft";
-            duck?: components["schemas"]["Duck"] | null;
+            shape_out: "round" | "straight" | "soft";
+            duck: components["schemas"]["Duck"] | null;
             /** Take */
             take: string;
             /** Take Frames */
             take_frames: number;
+        };
+        /**
+         * WaitingView
+         * @description A row of the setup that waits for its part, and the part it would be filled with.
+         */
+        WaitingView: {
+            row: components["schemas"]["WaitingRow"];
+            /** Part */
+            part: string | null;
         };
         /**
          * Whistle

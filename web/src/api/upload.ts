@@ -50,12 +50,18 @@ export interface Packed {
   pack: true;
 }
 
-type To = Where | Shelved | Packed | undefined;
+/** As a part of its own, after all others. */
+export interface AsPart {
+  part: true;
+}
+
+type To = Where | Shelved | Packed | AsPart | undefined;
 
 function placed(where: To, name: string): Record<string, string> {
   if (!where) return {};
   if ("shelf" in where) return { shelf: where.shelf };
   if ("pack" in where) return { pack: "1" };
+  if ("part" in where) return { part: "1" };
   const own = name.replace(/\.[^.]+$/, "").slice(0, 80) || "Recording";
   const place = { track: where.track ?? own, at: String(where.at) };
   return where.insert ? { ...place, insert: "true" } : place;

@@ -109,7 +109,9 @@ const Header = memo(function Header({
           </Text>
         </Link>
         <Text color="quiet" truncate>
-          {episode.tags.episode ? `Episode ${episode.tags.episode} · ` : ""}
+          {episode.tags.episode && episode.title !== `Episode ${episode.tags.episode}`
+            ? `Episode ${episode.tags.episode} · `
+            : ""}
           {episode.title}
         </Text>
       </HStack>

@@ -1,16 +1,19 @@
 /** The shelf: shows and their episodes. */
-import { Box, Button, Flex, HStack, Input, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, HStack, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { AudioLines } from "lucide-react";
 import { useCallback, useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { Link } from "react-router";
 import { client, type Schemas, take } from "../api/client";
 import { keys, useShows } from "../api/queries";
 import { ModeButton } from "../theme/ModeButton";
 import { announce, complain } from "../theme/toaster";
 import { clock } from "../time";
 import { Keeping } from "./Keeping";
+import { NameForm } from "./NameForm";
+import { NewEpisode } from "./NewEpisode";
 import { OpenPack } from "./OpenPack";
+import { Setups } from "./Setups";
 
 type Show = Schemas["ShowOnShelf"];
 type EpisodeItem = Schemas["EpisodeOnShelf"];
@@ -96,7 +99,6 @@ export function Shelf() {
 function ShowShelf({ show }: { show: Show }) {
   const [mode, setMode] = useState<"rest" | "rename" | "add">("rest");
   const carry = useShelf();
-  const go = useNavigate();
   const queries = useQueryClient();
   const onOpened = useCallback(
     () => void queries.invalidateQueries({ queryKey: keys.shows }),
@@ -153,22 +155,7 @@ function ShowShelf({ show }: { show: Show }) {
       </Flex>
       {mode === "add" && (
         <Box py="3">
-          <NameForm
-            label="Title of the episode"
-            action="Create"
-            onSet={async (title) => {
-              const made = await carry(
-                take(
-                  client.POST("/api/shows/{show_id}/episodes", {
-                    params: { path: { show_id: show.id } },
-                    body: { title },
-                  }),
-                ),
-              );
-              if (made) go(`/episodes/${made.id}/edit`);
-            }}
-            onCancel={() => setMode("rest")}
-          />
+          <NewEpisode show={show} onCancel={() => setMode("rest")} />
         </Box>
       )}
       {show.episodes.map((episode) => (
@@ -179,6 +166,7 @@ function ShowShelf({ show }: { show: Show }) {
           No episodes yet. “New episode” makes a blank Page to drop a recording on.
         </Text>
       )}
+      <Setups show={show.id} />
     </Box>
   );
 }
@@ -191,6 +179,18 @@ function EpisodeLine({ episode }: { episode: EpisodeItem }) {
       announce(
         `“${episode.title}” was deleted.`,
         () => void carry(patchEpisode(episode.id, { deleted: false })),
+      );
+    }
+  };
+  const copy = async () => {
+    const path = { episode_id: episode.id };
+    const made = await carry(
+      take(client.POST("/api/episodes/{episode_id}/copy", { params: { path } })),
+    );
+    if (made) {
+      announce(
+        `“${made.title}” was made.`,
+        () => void carry(patchEpisode(made.id, { deleted: true })),
       );
     }
   };
@@ -247,6 +247,7 @@ function EpisodeLine({ episode }: { episode: EpisodeItem }) {
         {changed.toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}
       </Text>
       <HStack gap="0">
+        <Quiet onClick={copy}>Copy</Quiet>
         <Quiet onClick={() => setRenaming(true)}>Rename</Quiet>
         <Quiet onClick={remove}>Delete</Quiet>
       </HStack>
@@ -284,49 +285,5 @@ function Quiet({ onClick, children }: { onClick: () => void; children: string })
     <Button size="xs" variant="ghost" color="quiet" onClick={onClick}>
       {children}
     </Button>
-  );
-}
-
-interface NameFormProps {
-  label: string;
-  action: string;
-  initial?: string;
-  onSet: (name: string) => void;
-  onCancel?: () => void;
-}
-
-function NameForm({ label, action, initial = "", onSet, onCancel }: NameFormProps) {
-  const [text, setText] = useState(initial);
-  return (
-    <form
-      style={{ width: "100%" }}
-      onSubmit={(event) => {
-        event.preventDefault();
-        if (text.trim()) onSet(text.trim());
-      }}
-    >
-      <HStack>
-        <Input
-          size="sm"
-          maxW="380px"
-          bg="raised"
-          aria-label={label}
-          placeholder={label}
-          value={text}
-          maxLength={200}
-          autoFocus
-          onChange={(event) => setText(event.target.value)}
-          onKeyDown={(event) => event.key === "Escape" && onCancel?.()}
-        />
-        <Button size="sm" type="submit" colorPalette="pine" disabled={!text.trim()}>
-          {action}
-        </Button>
-        {onCancel && (
-          <Button size="sm" variant="ghost" onClick={onCancel}>
-            Cancel
-          </Button>
-        )}
-      </HStack>
-    </form>
   );
 }

@@ -2,15 +2,22 @@
 import { Box, Button, Flex, HStack, Text } from "@chakra-ui/react";
 import { type DragEvent, type ReactNode, useRef, useState } from "react";
 import type { Episode } from "../api/client";
-import { send, useSending, type Where } from "../api/upload";
+import { type AsPart, send, useSending, type Where } from "../api/upload";
 import { under } from "../page/usePointer";
 import { ProgressBar } from "../theme/ProgressBar";
 import { complain } from "../theme/toaster";
 import { clock } from "../time";
 import { ACCEPT } from "./sound-files";
 
+interface AddProps {
+  episode: number;
+  main?: boolean;
+  /** Each file becomes a part of its own. */
+  asParts?: boolean;
+}
+
 /** A button that opens the file chooser. */
-export function AddButton({ episode, main }: { episode: number; main?: boolean }) {
+export function AddButton({ episode, main, asParts }: AddProps) {
   const field = useRef<HTMLInputElement>(null);
   return (
     <>
@@ -30,7 +37,12 @@ export function AddButton({ episode, main }: { episode: number; main?: boolean }
         accept={ACCEPT}
         data-testid="add-file"
         onChange={(event) => {
-          void send(episode, [...(event.target.files ?? [])], complain);
+          void send(
+            episode,
+            [...(event.target.files ?? [])],
+            complain,
+            asParts ? { part: true } : undefined,
+          );
           event.target.value = "";
         }}
       />
@@ -113,12 +125,15 @@ export function DropArea({ episode: shown, children }: { episode: Episode; child
 
 interface Place {
   says: string;
-  where?: Where;
+  where?: Where | AsPart;
 }
 
 /** Where what is dropped would go: between the words pointed at, or beside them; elsewhere, after
  * what is there. */
 function placeOf(episode: Episode, event: DragEvent): Place {
+  if ((event.target as HTMLElement).closest("[data-takes-parts]")) {
+    return { says: "It becomes a part of its own, at the end.", where: { part: true } };
+  }
   const here = under(event.clientX, event.clientY, episode.frames);
   if (!here) return { says: "It is placed after what is there." };
   const at = here.span.start;

@@ -140,20 +140,14 @@ def _sound(one: Placed, sha256: str) -> SetupSound:
 
 def matched(rows: tuple[WaitingRow, ...], sections: tuple[Section, ...]) -> dict[str, str]:
     """Which part each waiting row would be filled with, by their ids: the part of its name; else
-    the first row the first part, the last row the last, and those between the parts between, in
-    their order. A row for which there is no part is left out."""
+    what opens the first part, what closes the last, and those between the parts between, in their
+    order. A row for which there is no part is left out."""
     by_name = {section.name.casefold(): section.id for section in sections}
     found = {row.id: by_name[row.name.casefold()] for row in rows if row.name.casefold() in by_name}
-    taken = set(found.values())
-    left = [row for row in rows if row.id not in found]
-    free = [section.id for section in sections if section.id not in taken]
-    if not left or not sections:
-        return found
-    if left[0] is rows[0]:
-        found[left.pop(0).id] = sections[0].id
-        free = free[1:] if free and free[0] == sections[0].id else free
-    if left and left[-1] is rows[-1]:
-        found[left.pop().id] = sections[-1].id
-        free = free[:-1] if free and free[-1] == sections[-1].id else free
-    found |= {row.id: part for row, part in zip(left, free, strict=False)}
+    for row in rows if sections else ():
+        if row.id not in found and (row.opens or row.closes):
+            found[row.id] = sections[0 if row.opens else -1].id
+    left = [row.id for row in rows if row.id not in found]
+    free = [section.id for section in sections[1:-1] if section.id not in found.values()]
+    found |= dict(zip(left, free, strict=False))
     return {row.id: found[row.id] for row in rows if row.id in found}

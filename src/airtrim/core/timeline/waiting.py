@@ -49,10 +49,13 @@ class WaitingSound(RowSound):
 
 
 class WaitingRow(Told):
-    """A part that waits for its talk in a new episode."""
+    """A part that waits for its talk in a new episode; it ``opens`` or ``closes`` the episode where
+    it is the first or the last of its setup."""
 
     id: str
     name: Name
+    opens: bool = False
+    closes: bool = False
     sounds: tuple[WaitingSound, ...] = Field(default=(), max_length=MOST_ROW_SOUNDS)
 
 

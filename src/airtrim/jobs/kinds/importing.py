@@ -18,6 +18,7 @@ class ImportParams(BaseModel):
     track_kind: TrackKind = "voice"
     at: int | None = Field(default=None, ge=0, le=MOST_FRAMES)
     insert: bool = False
+    as_part: bool = False
 
 
 class ImportResult(Result):
@@ -27,7 +28,7 @@ class ImportResult(Result):
 
 
 def _run(work: Work, params: ImportParams) -> ImportResult:
-    to = Destination(params.track_name, params.track_kind, params.at, params.insert)
+    to = Destination(params.track_name, params.track_kind, params.at, params.insert, params.as_part)
     take = work.job_id
     notice = import_upload(
         work.store, work.episode_id, take, params.upload, params.name, to, work.progress

@@ -20,7 +20,9 @@ class ApartResult(Result):
 
 def _run(work: Work, params: ApartParams) -> ApartResult:
     made = parts_apart(work.store, work.episode_id, params.revision, work.progress)
-    return ApartResult(episodes=made)
+    return ApartResult(
+        episodes=made, notice=f"{len(made)} episodes were made; they are on the shelf."
+    )
 
 
 APART = Kind("apart", "Making episodes of the parts", ApartParams, _run)

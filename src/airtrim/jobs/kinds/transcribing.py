@@ -39,7 +39,7 @@ TRANSCRIBE = Kind(
     "Writing down the words",
     TranscribeParams,
     _run,
-    changes=("episode", "page", "snags"),
+    changes=("episode", "page", "snags", "rundown"),
 )
 
 

@@ -5,6 +5,7 @@ import { useJobs } from "../../api/queries";
 import { complain } from "../../theme/toaster";
 import { Made } from "../Made";
 import { Card, Heading } from "../Panel";
+import { CopyLinks } from "./CopyLinks";
 import { Links } from "./Links";
 
 const LISTS = { otio: "Cut list (OTIO)", vtt: "Chapters (VTT)", csv: "Parts (CSV)" } as const;
@@ -35,6 +36,7 @@ export function Elsewhere({ episode }: { episode: Episode }) {
           </Button>
           <Made job={of("pack")} />
         </Flex>
+        <CopyLinks episode={episode} />
         <Text fontSize="13px" color="quiet" mt="3" mb="2">
           Each track as a file from zero on, for other tools.
         </Text>

@@ -42,6 +42,15 @@ export function Parting({ episode, onEdit }: Props) {
         body: { revision: episode.revision },
       }),
     ).catch(complain);
+  const making = (jobs ?? []).findLast((job) => job.kind === "apart");
+  const underWay = making?.state === "queued" || making?.state === "running";
+  const apart = () =>
+    void take(
+      client.POST("/api/episodes/{episode_id}/apart", {
+        ...at,
+        body: { revision: episode.revision },
+      }),
+    ).catch(complain);
   return (
     <Box mt="6" data-testid="parting">
       <Text as="h2" fontFamily="heading" fontWeight="700" fontSize="17px">
@@ -118,6 +127,16 @@ export function Parting({ episode, onEdit }: Props) {
           onClick={write}
         >
           Each part as a file
+        </Button>
+        <Button
+          size="xs"
+          variant="outline"
+          title="Episodes of their own on the shelf; this one stays whole"
+          disabled={episode.sections.length < 2}
+          loading={underWay}
+          onClick={apart}
+        >
+          Each part an episode
         </Button>
         <Made job={(jobs ?? []).findLast((job) => job.kind === "parts")} />
       </Flex>

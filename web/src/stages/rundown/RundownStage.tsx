@@ -8,9 +8,11 @@ import { startMeasure, useEdit, useFindSections, useLevels } from "../../api/que
 import { place, play, position } from "../../playback/player";
 import { playSeams } from "../../playback/seams";
 import { announce, complain } from "../../theme/toaster";
-import { NothingYet, Panel } from "../Panel";
+import { AddButton } from "../AddSound";
+import { Panel } from "../Panel";
 import { Aside } from "./Aside";
 import { Chosen } from "./Chosen";
+import { KeepSetup } from "./KeepSetup";
 import { Length } from "./Length";
 import { Parting } from "./Parting";
 import { PlacedSound } from "./PlacedSound";
@@ -20,6 +22,7 @@ import { Saved } from "./Saved";
 import { Shelf } from "./Shelf";
 import { type Holding, placing, type ShelfSound, USUAL, used, useShelf } from "./sounds";
 import { useReordered } from "./useReordered";
+import { Waiting } from "./Waiting";
 
 /** In place of an id: the sound that was placed last. */
 const NEWEST = "newest";
@@ -94,12 +97,23 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
     seams,
   });
 
+  const waiting = data?.waiting ?? [];
   if (episode.frames === 0) {
-    return <NothingYet then="its parts stand here in their order" />;
+    return (
+      <Box flex="1" maxW="920px" w="100%" mx="auto" px="6" py="6" data-takes-parts>
+        <Flex align="center" gap="3" mb="6">
+          <Text flex="1" color="quiet">
+            Add recordings: each becomes a part of the episode, in the order in which they come.
+          </Text>
+          <AddButton episode={episode.id} asParts main={!waiting.length} />
+        </Flex>
+        <Waiting episode={episode} waiting={waiting} rows={[]} onEdit={edit.mutate} />
+      </Box>
+    );
   }
   return (
     <Flex flex="1" minH="0">
-      <Box flex="1" minW="0" overflowY="auto" px="6" py="4">
+      <Box flex="1" minW="0" overflowY="auto" px="6" py="4" data-takes-parts>
         <Flex align="center" gap="2" mb="2">
           <Box flex="1">
             <Text as="h1" fontFamily="heading" fontWeight="700" fontSize="20px">
@@ -110,6 +124,7 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
               back.
             </Text>
           </Box>
+          <KeepSetup episode={episode} />
           {rows.length === 1 && (
             <Button
               size="sm"
@@ -147,11 +162,15 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
           onMove={reorder}
           onName={(id, name) => edit.mutate(changedSection(sections, id, { name }))}
         />
-        {!current && (
-          <Button size="xs" variant="ghost" color="quiet" mt="2" onClick={measure}>
-            Measure how loud each part is
-          </Button>
-        )}
+        <Flex gap="2" mt="2" align="center">
+          <AddButton episode={episode.id} asParts />
+          {!current && (
+            <Button size="xs" variant="ghost" color="quiet" onClick={measure}>
+              Measure how loud each part is
+            </Button>
+          )}
+        </Flex>
+        <Waiting episode={episode} waiting={waiting} rows={rows} onEdit={edit.mutate} />
         <Parting episode={episode} onEdit={edit.mutate} />
         <Aside
           rows={data?.aside ?? []}

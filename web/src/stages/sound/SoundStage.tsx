@@ -6,7 +6,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Context } from "../../actions/action";
 import { useProvided } from "../../actions/provided";
 import { client, type Episode, type Schemas, type Track, take } from "../../api/client";
-import { startClean, useJobs, useChains, useSound } from "../../api/queries";
+import { startClean, useChains, useJobs, useSound } from "../../api/queries";
 import { loop, stop, usePlayer } from "../../playback/player";
 import { Ask } from "../../theme/Ask";
 import { Toggle } from "../../theme/Toggle";

@@ -29,6 +29,7 @@ ChangeOfLevel = Annotated[float, Field(ge=-40.0, le=40.0, allow_inf_nan=False)]
 Number = Annotated[int, Field(ge=0, le=MOST_NUMBER)]
 """Of a cut, a word, or a revision."""
 TrackName = Annotated[str, Field(min_length=1, max_length=80)]
+PartName = Annotated[str, Field(min_length=1, max_length=120)]
 SpeakerName = Annotated[str, Field(max_length=80), AfterValidator(str.strip)]
 HistoryName = Annotated[str, Field(max_length=120)]
 """What an edit is called in the history; empty: what it is usually called."""

@@ -10,15 +10,25 @@ from airtrim.core.timeline.arranging import free_name, with_new_track
 from airtrim.core.timeline.clips import Clip, Clips, joined
 from airtrim.core.timeline.cutting import cut, exchange, open_up
 from airtrim.core.timeline.edits.base import EditBase
-from airtrim.core.timeline.edits.fields import ChangeOfLevel, Frame, Length, Number, Part, TrackName
+from airtrim.core.timeline.edits.fields import (
+    ChangeOfLevel,
+    Frame,
+    Length,
+    Number,
+    Part,
+    PartName,
+    TrackName,
+)
 from airtrim.core.timeline.edits.wording import seconds
 from airtrim.core.timeline.model import (
     CROSSFADE_FRAMES,
     Marker,
     MarkerKind,
+    Section,
     Timeline,
     TrackKind,
 )
+from airtrim.core.timeline.parts import MOST_PARTS
 from airtrim.errors import BadInput
 
 MOST_PLAYED = 1000
@@ -29,7 +39,8 @@ PLAYED_IN = "Played in"
 class Place(EditBase):
     """Put a whole take on a track, after what is there unless ``at`` says where. A track that is
     not there yet is made. With ``insert`` what is later makes room on every track; without, a take
-    longer than the free space at ``at`` is refused."""
+    longer than the free space at ``at`` is refused. With ``part`` it is a part of that name: after
+    all others, or before the one that begins at ``at``, with ``insert``."""
 
     kind: Literal["place"] = "place"
     take: str
@@ -39,11 +50,15 @@ class Place(EditBase):
     at: Frame | None = None
     insert: bool = False
     gain_db: ChangeOfLevel = 0.0
+    part: PartName | None = None
 
     def apply(self, timeline: Timeline) -> Timeline:
         at = timeline.frames if self.at is None else self.at
-        if self.insert and at < timeline.frames:
+        inside = self.insert and at < timeline.frames
+        if inside:
             timeline = open_up(timeline, at, self.take_frames)
+        if self.part and (inside or at == timeline.frames):
+            timeline = _with_part(timeline, self.part, at, self.take_frames)
         clip = Clip(self.take, 0, self.take_frames, at, self.gain_db)
         timeline = _knowing(timeline, self.take, self.take_frames)
         return _put(timeline, clip, self.track_name, self.track_kind)
@@ -193,6 +208,19 @@ class ChooseTake(EditBase):
 
     def describe(self, timeline: Timeline) -> str:
         return "Chose the other take"
+
+
+def _with_part(timeline: Timeline, name: str, at: int, frames: int) -> Timeline:
+    """With a part of its own where room was made, or where the episode ends; the only one of an
+    empty episode."""
+    if not timeline.frames:
+        return replace(timeline, sections=(replace(timeline.sections[0], name=name),))
+    if len(timeline.sections) >= MOST_PARTS:
+        raise BadInput(f"An episode has {MOST_PARTS} parts at most. Nothing was changed.")
+    made = Section(f"s{timeline.next_id}", at, name)
+    later = (replace(s, at=at + frames) if s.at == at else s for s in timeline.sections)
+    sections = tuple(sorted((made, *later), key=lambda section: section.at))
+    return replace(timeline, sections=sections, next_id=timeline.next_id + 1)
 
 
 def _knowing(timeline: Timeline, take: str, frames: int) -> Timeline:

@@ -40,7 +40,13 @@ class StartFrom(EditBase):
         return replace(
             timeline,
             waiting=tuple(
-                row.model_copy(update={"id": f"r{number}"})
+                row.model_copy(
+                    update={
+                        "id": f"r{number}",
+                        "opens": row is self.rows[0],
+                        "closes": row is self.rows[-1],
+                    }
+                )
                 for number, row in enumerate(self.rows, first)
             ),
             next_id=first + len(self.rows),
