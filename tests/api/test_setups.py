@@ -13,6 +13,7 @@ from fastapi.testclient import TestClient
 from airtrim.api.app import create_app
 from airtrim.settings import Settings
 from airtrim.store.checking import check_data
+from airtrim.store.setupfile import SetupFile
 from tests.api.host import HERE, Host, wav
 from tests.serving import RATE, upload
 
@@ -169,6 +170,11 @@ def test_it_travels_as_one_file(demo_host: Host, host: Host) -> None:
     assert opened(host, show, data).json()["name"] == f"{NAME} 2"
     assert len(host.client.get(f"/api/shows/{show}/sounds").json()) == 3
     assert check_data(host.state.store).findings == ()
+
+
+def test_the_schema_is_that_of_the_format() -> None:
+    kept = Path(__file__).parents[2] / "docs" / "setup.schema.json"
+    assert json.loads(kept.read_text()) == SetupFile.model_json_schema()
 
 
 def rewritten(data: bytes, change) -> bytes:

@@ -1,11 +1,14 @@
 """The shelf of sounds and placed sounds over HTTP. Loudness is held against pyloudnorm."""
 
+import io
 import json
 import shutil
+import zipfile
 from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
 
+import av
 import numpy as np
 import pyloudnorm
 import pytest
@@ -20,6 +23,7 @@ from airtrim.settings import Settings
 from airtrim.store.purging import Bin
 from tests.api.host import HERE, Host, wav
 from tests.commands import airtrim
+from tests.reference import ffmpeg_loudness
 from tests.serving import RATE, upload
 
 
@@ -175,6 +179,58 @@ def test_a_bed_lies_as_far_under_the_voices_as_was_asked(demo_host: Host, index:
         return float(meter.integrated_loudness(found))
 
     assert lufs(sounding.id) - lufs(voice.id) == pytest.approx(-18, abs=1)
+
+
+def test_an_export_of_one_episode_is_a_sound_for_others(demo_host: Host) -> None:
+    view = demo_host.view(1)
+    keep = {"kind": "keep_only", "start": 20 * RATE, "frames": 5 * RATE}
+    assert demo_host.edit(1, keep).status_code == 200
+    body = {"revision": demo_host.view(1)["revision"]}
+    export = demo_host.client.post("/api/episodes/1/exports", json=body).json()
+    assert demo_host.client.post(f"/api/exports/{export['id']}/sound").status_code == 404
+    assert demo_host.work(export["id"])["state"] == "done"
+    job = demo_host.client.post(f"/api/exports/{export['id']}/sound").json()
+    done = demo_host.work(job["id"])
+    assert done["state"] == "done", done
+    shelf = demo_host.client.get("/api/shows/1/sounds").json()
+    kept = next(one for one in shelf if one["id"] == job["id"])
+    assert kept["name"] == view["title"]
+    assert kept["frames"] == pytest.approx(5 * RATE, abs=2400)
+    report = demo_host.client.get(f"/api/jobs/{export['id']}").json()["result"]
+    # What was written as mono at −19 reads so by our meter in the file's own channels.
+    assert kept["lufs"] == pytest.approx(report["measured"]["integrated_lufs"], abs=0.3)
+    other = demo_host.new_episode()
+    used = demo_host.client.post(f"/api/episodes/{other}/sounds/{kept['id']}")
+    assert used.status_code == 200
+    # The file is gone, which is told.
+    again = demo_host.client.post(f"/api/exports/{export['id']}/sound").json()
+    shutil.rmtree(demo_host.state.store.files.export(export["id"]))
+    failed = demo_host.work(again["id"])
+    assert (failed["state"], failed["error"]) == ("failed", "That file is gone. Make it again.")
+
+
+def test_a_bed_lies_there_in_the_files_of_the_tracks_by_ffmpeg(demo_host: Host) -> None:
+    """The written files decoded and measured by FFmpeg alone (ebur128, gated)."""
+    placed = rundown(demo_host, 1)["sounds"][0]
+    assert placed["sound"]["level_lu"] == -18
+    revision = demo_host.view(1)["revision"]
+    body = {"revision": revision, "form": "flac", "with_sound": True}
+    job = demo_host.client.post("/api/episodes/1/tracks", json=body).json()
+    assert demo_host.work(job["id"])["state"] == "done"
+    data = demo_host.client.get(f"/api/travelling/{job['id']}/file").content
+    first, frames = placed["at"], placed["length"]
+    found: dict[str, float] = {}
+    with zipfile.ZipFile(io.BytesIO(data)) as file:
+        for name in file.namelist():
+            with av.open(io.BytesIO(file.read(name))) as opened:
+                blocks = [frame.to_ndarray().T for frame in opened.decode(audio=0)]
+            kind = blocks[0].dtype
+            sound = np.concatenate(blocks).reshape(-1, 2).astype(np.float32)
+            sound /= 2.0 ** (8 * kind.itemsize - 1) if kind.kind == "i" else 1.0
+            span = sound[first : first + frames]
+            if np.abs(span).max() > 0:
+                found[name[3:-5]] = ffmpeg_loudness(np.ascontiguousarray(span))["integrated"]
+    assert found["Sounds"] - found["Tobin"] == pytest.approx(-18, abs=1)
 
 
 def test_an_opening_gives_way_to_the_first_word(demo_host: Host) -> None:

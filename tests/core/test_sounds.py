@@ -16,7 +16,13 @@ from airtrim.core.timeline.edits import Edit, apply, complete
 from airtrim.core.timeline.edits.clips import MoveClip
 from airtrim.core.timeline.edits.cutting import Cut, KeepOnly
 from airtrim.core.timeline.edits.gain import GainPoint, SetEnvelope
-from airtrim.core.timeline.edits.parts import BringBack, MovePart, PutAside, ThrowAway
+from airtrim.core.timeline.edits.parts import (
+    BringBack,
+    DuplicatePart,
+    MovePart,
+    PutAside,
+    ThrowAway,
+)
 from airtrim.core.timeline.edits.restoring import Restore
 from airtrim.core.timeline.edits.room_tone import Silence
 from airtrim.core.timeline.edits.sections import SectionStart, SetSections
@@ -187,6 +193,21 @@ def test_a_sound_goes_with_its_part_lies_aside_with_it_and_comes_back() -> None:
     )
     thrown = apply(aside, ThrowAway(section=part))
     assert [one.hold.kind for one in thrown.placed] == ["time"]
+
+
+def test_a_doubled_part_has_its_sounds_too() -> None:
+    timeline = in_episode()
+    part = timeline.sections[1].id
+    twice = apply(timeline, DuplicatePart(section=part))
+    check_sounds(twice)
+    double = twice.sections[2].id
+    kinds = [one.hold.kind for one in timeline.placed if one.hold.part == part]
+    assert [one.hold.kind for one in twice.placed if one.hold.part == double] == kinds
+    assert len({one.id for one in twice.placed}) == len(twice.placed)
+    # Each goes its own way from here on.
+    gone = apply(twice, PutAside(section=part))
+    check_sounds(gone)
+    assert [one.hold.part for one in gone.placed].count(double) == len(kinds)
 
 
 def test_a_part_that_is_cut_takes_its_sounds_along_and_brings_them_back() -> None:

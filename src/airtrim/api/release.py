@@ -32,6 +32,7 @@ from airtrim.errors import BadInput, NotFound
 from airtrim.jobs.kinds.exporting import EXPORT, ExportParams
 from airtrim.jobs.kinds.measuring import MEASURE, MeasureParams
 from airtrim.jobs.kinds.riding import RIDE, RideParams
+from airtrim.jobs.kinds.shelving_exports import SHELVE_EXPORT, ShelveExportParams
 from airtrim.services import levelling
 from airtrim.services.measuring import energies_of, mix_profile
 from airtrim.services.travelling import plain_name
@@ -201,6 +202,18 @@ def export(context: Context, episode_id: Id, request: ExportRequest) -> JobView:
 def file_name(title: str, suffix: str) -> str:
     """A name any system takes, for the download only."""
     return f"{plain_name(title)}.{suffix}"
+
+
+@router.post("/exports/{job_id}/sound", status_code=202)
+def keep_as_sound(context: Context, job_id: str) -> JobView:
+    """Put the finished file on the shelf of sounds of its show, in the background, to be used in
+    other episodes."""
+    job = context.store.job(job_id)
+    if job.kind != "export" or job.state != "done":
+        raise NotFound("That file is not finished.")
+    episode, _ = context.store.episode(job.episode_id)
+    params = ShelveExportParams(job=job_id, name=episode.title[:120])
+    return job_view(context.start(SHELVE_EXPORT, job.episode_id, params))
 
 
 @router.get("/exports/{job_id}/file", response_class=FileResponse)

@@ -14,8 +14,8 @@ from airtrim.core.progress import Progress
 from airtrim.core.render.solo import loudness_between
 from airtrim.core.timeline.clips import Clip, Clips
 from airtrim.core.timeline.edits.placing import PlayedIn
-from airtrim.core.timeline.model import Timeline, Track
-from airtrim.errors import BadInput
+from airtrim.core.timeline.model import Loudness, Timeline, Track
+from airtrim.errors import BadInput, NotFound
 from airtrim.services.importing import stored_upload
 from airtrim.store.files import settle
 from airtrim.store.recordings import Recording, Recordings
@@ -135,7 +135,7 @@ def change_sound(store: Store, sound_id: str, **values: object) -> SoundRow:
     if not (isinstance(start, int) and isinstance(end, int) and 0 <= start < end <= row.frames):
         raise BadInput("It has to begin before it ends, and both within the sound.")
     if (start, end) != (row.start, row.end):
-        values["lufs"] = _lufs(store, sound_id, start, end)
+        values["lufs"] = _lufs(store, sound_id, start, end, row.channels)
     return store.change_sound(sound_id, **values)
 
 
@@ -151,6 +151,37 @@ def use_sound(store: Store, episode_id: int, sound_id: str) -> TakeRow:
     store.copy_files(sound_id, take_id)
     info = TakeInfo(sound.frames, sound.channels, sound.sha256, None)
     return store.add_take(take_id, episode_id, sound.name, info)
+
+
+def shelve_file(
+    store: Store,
+    show_id: int,
+    sound_id: str,
+    source: Path,
+    name: str,
+    kind: SoundKind,
+    progress: Progress,
+) -> None:
+    """Put a file of ours, such as an export, on the shelf of a show; doing so twice is the same as
+    once. Raises NotFound where the file is gone."""
+    if any(sound.id == sound_id for sound in store.sounds(show_id)):
+        return
+    if not source.exists():
+        raise NotFound("That file is gone. Make it again.")
+    _need_room(store, show_id, 1)
+    store.files.need(source.stat().st_size * 12)
+    with store.files.beside() as folder:
+        take = folder / "take"
+        take.mkdir()
+        info = store_take(
+            source,
+            take / "sound",
+            take / "peaks",
+            name=name,
+            progress=lambda done: progress(done, "Putting it on the shelf"),
+        )
+        settle(take, store.files.take(sound_id))
+    _shelve(store, show_id, sound_id, name, kind, info)
 
 
 def shelve_take(store: Store, show_id: int, take_id: str, span: tuple[int, int]) -> SoundRow:
@@ -220,7 +251,7 @@ def _shelve(
         sha256=info.sha256,
         start=start,
         end=end,
-        lufs=_lufs(store, sound_id, start, end),
+        lufs=_lufs(store, sound_id, start, end, info.channels),
         credit=credit,
         licence=licence,
         at_key=free_key([sound.at_key for sound in store.sounds(show_id)]),
@@ -228,8 +259,12 @@ def _shelve(
     return store.add_sound(row)
 
 
-def _lufs(store: Store, sound_id: str, start: int, end: int) -> float | None:
+def _lufs(store: Store, sound_id: str, start: int, end: int, channels: int) -> float | None:
+    """How loud it is, in as many channels as it has."""
     clips = Clips([Clip(sound_id, start, end - start, 0)])
-    alone = Timeline(tracks=(Track("sound", "Sound", "music", clips),))
+    alone = Timeline(
+        tracks=(Track("sound", "Sound", "music", clips),),
+        loudness=Loudness(layout="mono" if channels == 1 else "stereo"),
+    )
     reader = cache(lambda take: TakeReader(store.files.take(take) / "sound"))
     return loudness_between(alone, reader, 0, end - start)

@@ -2004,6 +2004,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/exports/{job_id}/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep As Sound
+         * @description Put the finished file on the shelf of sounds of its show, in the background, to be used in
+         *     other episodes.
+         */
+        post: operations["keep_as_sound_api_exports__job_id__sound_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/exports/{job_id}/file": {
         parameters: {
             query?: never;
@@ -4503,8 +4524,8 @@ export interface components {
          * Place
          * @description Put a whole take on a track, after what is there unless ``at`` says where. A track that is
          *     not there yet is made. With ``insert`` what is later makes room on every track; without, a take
-         *     longer than the free space at ``at`` is refused. With ``part`` it is a part of that name, after
-         *     all others.
+         *     longer than the free space at ``at`` is refused. With ``part`` it is a part of that name: after
+         *     all others, or before the one that begins at ``at``, with ``insert``.
          */
         "Place-Input": {
             /**
@@ -9955,6 +9976,37 @@ export interface operations {
                 "application/json": components["schemas"]["ExportRequest"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_as_sound_api_exports__job_id__sound_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             202: {

@@ -14,6 +14,7 @@ from airtrim.core.timeline.clips import NONE, Clips, joined
 from airtrim.core.timeline.cutting import copied, crossed, merges, sewn
 from airtrim.core.timeline.envelope import Envelope, Point
 from airtrim.core.timeline.model import Cuts, Loose, Piece, Section, Timeline, Track, joined_cuts
+from airtrim.core.timeline.placed import MOST_SOUNDS
 from airtrim.errors import BadInput
 
 MOST_PARTS = 500
@@ -58,7 +59,8 @@ def only(timeline: Timeline, index: int) -> Timeline:
 
 
 def doubled(timeline: Timeline, section_id: str, crossfade: int) -> Timeline:
-    """A part once more right after itself, without its cuts and markers."""
+    """A part once more right after itself, with the sounds that hold on to it, without its cuts and
+    markers."""
     index = index_of(timeline, section_id)
     if len(timeline.sections) >= MOST_PARTS:
         raise BadInput(f"An episode has {MOST_PARTS} parts at most. Nothing was changed.")
@@ -69,7 +71,20 @@ def doubled(timeline: Timeline, section_id: str, crossfade: int) -> Timeline:
     timeline, section = _of_its_own(timeline, timeline.sections[index], timeline.sections)
     order: list[int | Loose] = [*range(len(timeline.sections))]
     order.insert(index + 1, Loose(section, piece))
-    return _laid_out(timeline, order, crossfade)
+    twice = _laid_out(timeline, order, crossfade)
+    own = [one for one in timeline.placed if one.hold.part == section_id]
+    own = own[: max(0, MOST_SOUNDS - len(timeline.placed))]
+    return replace(
+        twice,
+        next_id=twice.next_id + len(own),
+        placed=(
+            *twice.placed,
+            *(
+                replace(one, id=f"p{number}", hold=replace(one.hold, part=section.id))
+                for number, one in enumerate(own, twice.next_id)
+            ),
+        ),
+    )
 
 
 def laid_aside(timeline: Timeline, section_id: str, crossfade: int) -> Timeline:

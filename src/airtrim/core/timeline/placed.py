@@ -8,6 +8,9 @@ from pydantic import Field
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.timeline.clips import Shape
 
+MOST_SOUNDS = 200
+"""An episode holds so many at most."""
+
 Holding = Literal["before_talk", "after_talk", "under", "between", "time"]
 """``before_talk``: it ends ``offset`` frames after the talk of its part begins. ``after_talk``: it
 begins ``offset`` frames after the last words of its part end. ``under``: it lies under its part

@@ -1,6 +1,6 @@
 /** An export: how far it is, what is wrong with it, or what it reads as and the file. */
 import { Button, Flex, Text } from "@chakra-ui/react";
-import { type Episode, type Job, RATE } from "../../api/client";
+import { client, type Episode, type Job, RATE, take } from "../../api/client";
 import { againJob, cancelJob } from "../../api/queries";
 import { ProgressBar } from "../../theme/ProgressBar";
 import { complain } from "../../theme/toaster";
@@ -19,6 +19,10 @@ export function Exported({ job, episode }: { job: Job; episode: Episode }) {
   const report = job.state === "done" ? (job.result as unknown as Report) : null;
   const retry = () => void againJob(job.id).catch(complain);
   const cancel = () => void cancelJob(job.id).catch(complain);
+  const keepAsSound = () => {
+    const path = { job_id: job.id };
+    void take(client.POST("/api/exports/{job_id}/sound", { params: { path } })).catch(complain);
+  };
   const busy = job.state === "running" || job.state === "queued";
   return (
     <Card data-testid="export">
@@ -55,11 +59,22 @@ export function Exported({ job, episode }: { job: Job; episode: Episode }) {
               The episode has changed since.
             </Text>
           )}
-          <Button asChild size="xs" mt="2" colorPalette="pine" variant="surface">
-            <a href={`/api/exports/${job.id}/file`} download={params.file_name}>
-              Download · {megabytes(report.bytes)}
-            </a>
-          </Button>
+          <Flex gap="2" mt="2">
+            <Button asChild size="xs" colorPalette="pine" variant="surface">
+              <a href={`/api/exports/${job.id}/file`} download={params.file_name}>
+                Download · {megabytes(report.bytes)}
+              </a>
+            </Button>
+            <Button
+              size="xs"
+              variant="ghost"
+              color="quiet"
+              title="On the shelf of sounds of this show, for other episodes"
+              onClick={keepAsSound}
+            >
+              Use as a sound
+            </Button>
+          </Flex>
         </>
       )}
       {!busy && !report && (

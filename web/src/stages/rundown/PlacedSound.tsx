@@ -102,6 +102,24 @@ export function PlacedSound({ placed, rows, onEdit }: Props) {
               onSet={(depth_db) => change({ duck: { ...WAYS, ...sound.duck, depth_db } })}
             />
           </Field>
+          <Field says="From, in the sound">
+            <TimeField
+              label="Where it starts in the sound"
+              size="sm"
+              w="100%"
+              at={sound.start}
+              onSet={(start) => change({ start })}
+            />
+          </Field>
+          <Field says="Length">
+            <TimeField
+              label="Length of the sound"
+              size="sm"
+              w="100%"
+              at={sound.frames}
+              onSet={(frames) => change({ frames })}
+            />
+          </Field>
           <Seconds label="Fade in" value={sound.fade_in} onSet={(fade_in) => change({ fade_in })} />
           <Seconds
             label="Fade out"

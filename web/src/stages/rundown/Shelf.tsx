@@ -5,6 +5,7 @@ import { type DragEvent, useEffect, useRef, useState } from "react";
 import type { Episode } from "../../api/client";
 import { send } from "../../api/upload";
 import { TextField } from "../../theme/fields/TextField";
+import { TimeField } from "../../theme/fields/TimeField";
 import { named, Pick } from "../../theme/Pick";
 import { complain } from "../../theme/toaster";
 import { clock, figure } from "../../time";
@@ -204,6 +205,20 @@ function Opened({ episode, sound, part, last, onPlace }: OpenedProps) {
           value={sound.kind}
           options={named(SOUND_KINDS)}
           onPick={(kind) => set({ id: sound.id, kind })}
+        />
+      </Flex>
+      <Flex gap="1" align="center" mt="1" fontSize="12px">
+        From
+        <TimeField
+          label="Where the sound starts"
+          at={sound.start}
+          onSet={(start) => set({ id: sound.id, start })}
+        />
+        to
+        <TimeField
+          label="Where the sound ends"
+          at={sound.end}
+          onSet={(end) => set({ id: sound.id, end })}
         />
       </Flex>
       <Flex gap="1" align="center" mt="1">

@@ -17,12 +17,11 @@ from airtrim.core.timeline.edits.fields import Fade, Frame, Length, Part
 from airtrim.core.timeline.envelope import copied, moved
 from airtrim.core.timeline.model import Timeline, Track
 from airtrim.core.timeline.parts import index_of, span_of
-from airtrim.core.timeline.placed import Duck, Hold, Holding, Placed
+from airtrim.core.timeline.placed import MOST_SOUNDS, Duck, Hold, Holding, Placed
 from airtrim.core.timeline.sources import Sources
 from airtrim.core.timeline.talk import Talk
 from airtrim.errors import BadInput
 
-MOST_SOUNDS = 200
 _MEASURED_FRAMES = 60 * FRAME_RATE
 """So much of the voices tells how loud they are beside a sound."""
 
