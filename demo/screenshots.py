@@ -50,11 +50,6 @@ def edit(page: Page) -> None:
     take(page, "splice")
     page.keyboard.press("Escape")
     page.keyboard.press("Escape")
-    for _ in range(2):
-        page.keyboard.press("+")
-        page.wait_for_timeout(200)
-    page.wait_for_timeout(1200)
-    take(page, "edit-close")
 
 
 def snags(page: Page) -> None:
@@ -140,6 +135,15 @@ def loudness_and_release(page: Page) -> None:
     take(page, "release")
 
 
+def setup(page: Page) -> None:
+    """What new episodes of the show begin from."""
+    page.goto("/")
+    page.get_by_role("button", name="Slow Crossing, each week").click()
+    page.get_by_test_id("setup").wait_for()
+    take(page, "setup")
+    page.get_by_role("button", name="Done").click()
+
+
 def rundown(page: Page) -> None:
     """The running order with a sound placed and a place noted; and with a part put aside."""
     page.goto("/episodes/1/rundown")
@@ -194,7 +198,9 @@ def recording(page: Page, guest: Page) -> None:
     page.wait_for_timeout(9000)
     page.keyboard.press("f")
     page.keyboard.press("ArrowDown")
-    page.wait_for_timeout(15_000)
+    page.wait_for_timeout(12_000)
+    page.keyboard.press("2")
+    page.wait_for_timeout(3000)
     take(page, "recording")
     take(guest, "guest")
     page.get_by_role("button", name="End and add it").click()
@@ -222,6 +228,7 @@ def main() -> None:
         page.goto("/")
         page.get_by_text("The six o’clock boat").wait_for()
         take(page, "shelf")
+        setup(page)
         snags(page)
         edit(page)
         two_tracks(page, server)

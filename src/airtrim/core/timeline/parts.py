@@ -8,6 +8,7 @@ is crossfaded.
 
 from collections.abc import Sequence
 from dataclasses import replace
+from itertools import pairwise
 
 from airtrim.core.timeline import envelope
 from airtrim.core.timeline.clips import NONE, Clips, joined
@@ -15,8 +16,10 @@ from airtrim.core.timeline.cutting import copied, crossed, merges, sewn
 from airtrim.core.timeline.envelope import Envelope, Point
 from airtrim.core.timeline.model import Cuts, Loose, Piece, Section, Timeline, Track, joined_cuts
 from airtrim.core.timeline.placed import MOST_SOUNDS
+from airtrim.core.timeline.seams import Tones, alone, overlapped
 from airtrim.errors import BadInput
 
+NO_TONES: Tones = {}
 MOST_PARTS = 500
 MOST_ASIDE = 200
 
@@ -40,25 +43,29 @@ def span_of(timeline: Timeline, first: int, last: int | None = None) -> tuple[in
     return sections[first].at, end
 
 
-def moved(timeline: Timeline, section_id: str, before: str | None, crossfade: int) -> Timeline:
+def moved(
+    timeline: Timeline, section_id: str, before: str | None, crossfade: int, tones: Tones = NO_TONES
+) -> Timeline:
     """A part put before another, or at the end; ``crossfade`` in frames, here and below."""
     index = index_of(timeline, section_id)
     order = [other for other in range(len(timeline.sections)) if other != index]
     place = _place(timeline, order, before)
     if place == index:
         raise BadInput("It already stands there. Nothing was changed.")
-    return _laid_out(timeline, [*order[:place], index, *order[place:]], crossfade)
+    return _laid_out(timeline, [*order[:place], index, *order[place:]], crossfade, tones)
 
 
 def only(timeline: Timeline, index: int) -> Timeline:
     """A part as an episode of its own, with all that sounds in it; placed sounds are let go of, so
     that also what reaches into it from its neighbours stays."""
-    alone = _laid_out(timeline, [index], 0)
-    tracks = tuple(replace(track, held=False) for track in alone.tracks)
-    return replace(alone, tracks=tracks, placed=(), aside=(), waiting=(), wanted_frames=None)
+    part = _laid_out(timeline, [index], 0)
+    tracks = tuple(replace(track, held=False) for track in part.tracks)
+    return replace(part, tracks=tracks, placed=(), aside=(), waiting=(), wanted_frames=None)
 
 
-def doubled(timeline: Timeline, section_id: str, crossfade: int) -> Timeline:
+def doubled(
+    timeline: Timeline, section_id: str, crossfade: int, tones: Tones = NO_TONES
+) -> Timeline:
     """A part once more right after itself, with the sounds that hold on to it, without its cuts and
     markers."""
     index = index_of(timeline, section_id)
@@ -71,7 +78,7 @@ def doubled(timeline: Timeline, section_id: str, crossfade: int) -> Timeline:
     timeline, section = _of_its_own(timeline, timeline.sections[index], timeline.sections)
     order: list[int | Loose] = [*range(len(timeline.sections))]
     order.insert(index + 1, Loose(section, piece))
-    twice = _laid_out(timeline, order, crossfade)
+    twice = _laid_out(timeline, order, crossfade, tones)
     own = [one for one in timeline.placed if one.hold.part == section_id]
     own = own[: max(0, MOST_SOUNDS - len(timeline.placed))]
     return replace(
@@ -87,7 +94,9 @@ def doubled(timeline: Timeline, section_id: str, crossfade: int) -> Timeline:
     )
 
 
-def laid_aside(timeline: Timeline, section_id: str, crossfade: int) -> Timeline:
+def laid_aside(
+    timeline: Timeline, section_id: str, crossfade: int, tones: Tones = NO_TONES
+) -> Timeline:
     """A part taken out of the episode and kept beside it, whole."""
     index = index_of(timeline, section_id)
     if len(timeline.aside) >= MOST_ASIDE:
@@ -106,12 +115,16 @@ def laid_aside(timeline: Timeline, section_id: str, crossfade: int) -> Timeline:
     timeline, section = _of_its_own(timeline, timeline.sections[index], others)
     loose = Loose(replace(section, at=0), piece, tracks)
     order = [other for other in range(len(timeline.sections)) if other != index]
-    left = _laid_out(timeline, order, crossfade)
+    left = _laid_out(timeline, order, crossfade, tones)
     return replace(left, aside=(*timeline.aside, loose))
 
 
 def brought_back(
-    timeline: Timeline, section_id: str, before: str | None, crossfade: int
+    timeline: Timeline,
+    section_id: str,
+    before: str | None,
+    crossfade: int,
+    tones: Tones = NO_TONES,
 ) -> Timeline:
     """A part that lay aside put before another, or at the end. A track that was deleted meanwhile
     comes back with it."""
@@ -122,7 +135,7 @@ def brought_back(
     # Where there is no sound left, what came back is all there is.
     order: list[int | Loose] = [*range(len(timeline.sections))] if timeline.frames else []
     order.insert(_place(timeline, range(len(order)), before) if order else 0, loose)
-    return _laid_out(timeline, order, crossfade)
+    return _laid_out(timeline, order, crossfade, tones)
 
 
 def thrown_away(timeline: Timeline, section_id: str) -> Timeline:
@@ -159,7 +172,9 @@ def _place(timeline: Timeline, order: Sequence[int], before: str | None) -> int:
     return order.index(index)
 
 
-def _laid_out(timeline: Timeline, order: Order, crossfade: int) -> Timeline:
+def _laid_out(
+    timeline: Timeline, order: Order, crossfade: int, tones: Tones = NO_TONES
+) -> Timeline:
     placed: list[tuple[Piece, int]] = []
     sections: list[Section] = []
     at = 0
@@ -178,7 +193,7 @@ def _laid_out(timeline: Timeline, order: Order, crossfade: int) -> Timeline:
     tracks = tuple(
         replace(
             track,
-            clips=_clips(track.id, placed, crossfade),
+            clips=_with_rooms(track, _clips(track.id, placed, crossfade), placed, crossfade, tones),
             envelope=_envelope(track.id, placed),
         )
         for track in _tracks(timeline, order)
@@ -198,6 +213,19 @@ def _laid_out(timeline: Timeline, order: Order, crossfade: int) -> Timeline:
         cuts=joined_cuts(Cuts(), *(piece.cuts.moved(at) for piece, at in placed)).at_most(total),
         markers=tuple(sorted(markers, key=lambda marker: marker.at)),
     )
+
+
+def _with_rooms(
+    track: Track,
+    clips: Clips,
+    placed: Sequence[tuple[Piece, int]],
+    crossfade: int,
+    tones: Tones,
+) -> Clips:
+    if track.kind != "voice" or not tones:
+        return clips
+    seams = [(before, at, at + piece.frames) for (_, before), (piece, at) in pairwise(placed)]
+    return overlapped(clips, seams, tones, crossfade)
 
 
 def _runs(order: Order) -> list[tuple[int | Loose, int | Loose]]:
@@ -229,7 +257,7 @@ def _piece(timeline: Timeline, first: int, last: int) -> Piece:
         piece,
         removed=piece.frames + own.removed,
         clips=tuple(
-            _uncrossed(clips, track.clips, start)
+            alone(_uncrossed(clips, track.clips, start), piece.frames)
             for clips, track in zip(piece.clips, timeline.tracks, strict=True)
         ),
         cuts=own.moved(-start),

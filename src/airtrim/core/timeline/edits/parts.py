@@ -1,31 +1,75 @@
 """The running order: parts of the episode put elsewhere, doubled, laid aside and brought back."""
 
+from collections.abc import Iterable
 from dataclasses import replace
-from typing import Literal
+from typing import Literal, Self
 
 from airtrim.core.timeline import parts
 from airtrim.core.timeline.edits.base import EditBase
-from airtrim.core.timeline.edits.fields import Fade, Length
-from airtrim.core.timeline.model import CROSSFADE_FRAMES, Timeline
+from airtrim.core.timeline.edits.fields import Fade, Length, Tone
+from airtrim.core.timeline.edits.room_tone import reach_of
+from airtrim.core.timeline.model import CROSSFADE_FRAMES, Span, Timeline
+from airtrim.core.timeline.sources import Sources
+from airtrim.core.timeline.tone import is_tone
 
 
 def _name(timeline: Timeline, section_id: str) -> str:
     return timeline.sections[parts.index_of(timeline, section_id)].name
 
 
+def _spans(tones: dict[str, Tone] | None) -> dict[str, Span]:
+    return {take: tone.span for take, tone in (tones or {}).items()}
+
+
+def _rooms(sources: Sources) -> dict[str, dict[str, Tone]]:
+    """The room tone of every take of a voice with which a part begins or ends."""
+    timeline = sources.timeline
+    edges = [section.at for section in timeline.sections] + [timeline.frames]
+    clips = [
+        clip
+        for track in timeline.tracks
+        if track.kind == "voice"
+        for at in edges
+        for clip in track.clips.between(max(0, at - 1), at + 1)
+    ]
+    for loose in timeline.aside:
+        clips += [clip for own in loose.piece.clips if len(own) for clip in (own[0], own[-1])]
+    takes = {clip.take for clip in clips if not is_tone(clip.take)}
+    known = timeline.room_tones
+    found = {take: known.get(take) or sources.room_tone(take) for take in sorted(takes)}
+    return {
+        "tones": {
+            take: Tone(take=take, start=tone.start, frames=tone.frames)
+            for take, tone in found.items()
+            if tone is not None
+        }
+    }
+
+
 class MovePart(EditBase):
-    """Put a part, on all tracks, before another, or at the end where ``before`` is None."""
+    """Put a part, on all tracks, before another, or at the end where ``before`` is None. ``tones``,
+    here and below, are the room tones of the takes at its edges, which go on over new seams; None
+    means theirs, which whoever applies the edit has to fill in."""
 
     kind: Literal["move_part"] = "move_part"
     section: str
     before: str | None = None
     crossfade_frames: Fade = CROSSFADE_FRAMES
+    tones: dict[str, Tone] | None = None
 
     def apply(self, timeline: Timeline) -> Timeline:
-        return parts.moved(timeline, self.section, self.before, self.crossfade_frames)
+        return parts.moved(
+            timeline, self.section, self.before, self.crossfade_frames, _spans(self.tones)
+        )
 
     def describe(self, timeline: Timeline) -> str:
         return f"Moved “{_name(timeline, self.section)}”"
+
+    def needs(self) -> Iterable[tuple[str, int]]:
+        return reach_of((self.tones or {}).values())
+
+    def complete(self, sources: Sources, *, snap: bool) -> Self:
+        return self if self.tones is not None else self.model_copy(update=_rooms(sources))
 
 
 class DuplicatePart(EditBase):
@@ -34,12 +78,19 @@ class DuplicatePart(EditBase):
     kind: Literal["duplicate_part"] = "duplicate_part"
     section: str
     crossfade_frames: Fade = CROSSFADE_FRAMES
+    tones: dict[str, Tone] | None = None
 
     def apply(self, timeline: Timeline) -> Timeline:
-        return parts.doubled(timeline, self.section, self.crossfade_frames)
+        return parts.doubled(timeline, self.section, self.crossfade_frames, _spans(self.tones))
 
     def describe(self, timeline: Timeline) -> str:
         return f"Duplicated “{_name(timeline, self.section)}”"
+
+    def needs(self) -> Iterable[tuple[str, int]]:
+        return reach_of((self.tones or {}).values())
+
+    def complete(self, sources: Sources, *, snap: bool) -> Self:
+        return self if self.tones is not None else self.model_copy(update=_rooms(sources))
 
 
 class OnlyPart(EditBase):
@@ -61,12 +112,19 @@ class PutAside(EditBase):
     kind: Literal["put_aside"] = "put_aside"
     section: str
     crossfade_frames: Fade = CROSSFADE_FRAMES
+    tones: dict[str, Tone] | None = None
 
     def apply(self, timeline: Timeline) -> Timeline:
-        return parts.laid_aside(timeline, self.section, self.crossfade_frames)
+        return parts.laid_aside(timeline, self.section, self.crossfade_frames, _spans(self.tones))
 
     def describe(self, timeline: Timeline) -> str:
         return f"Put “{_name(timeline, self.section)}” aside"
+
+    def needs(self) -> Iterable[tuple[str, int]]:
+        return reach_of((self.tones or {}).values())
+
+    def complete(self, sources: Sources, *, snap: bool) -> Self:
+        return self if self.tones is not None else self.model_copy(update=_rooms(sources))
 
 
 class BringBack(EditBase):
@@ -76,12 +134,21 @@ class BringBack(EditBase):
     section: str
     before: str | None = None
     crossfade_frames: Fade = CROSSFADE_FRAMES
+    tones: dict[str, Tone] | None = None
 
     def apply(self, timeline: Timeline) -> Timeline:
-        return parts.brought_back(timeline, self.section, self.before, self.crossfade_frames)
+        return parts.brought_back(
+            timeline, self.section, self.before, self.crossfade_frames, _spans(self.tones)
+        )
 
     def describe(self, timeline: Timeline) -> str:
         return f"Brought “{parts.loose_of(timeline, self.section).section.name}” back"
+
+    def needs(self) -> Iterable[tuple[str, int]]:
+        return reach_of((self.tones or {}).values())
+
+    def complete(self, sources: Sources, *, snap: bool) -> Self:
+        return self if self.tones is not None else self.model_copy(update=_rooms(sources))
 
 
 class ThrowAway(EditBase):
