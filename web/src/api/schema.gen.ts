@@ -2389,6 +2389,10 @@ export interface components {
              * @default 480
              */
             crossfade_frames?: number;
+            /** Tones */
+            tones?: {
+                [key: string]: components["schemas"]["Tone"];
+            } | null;
         };
         /**
          * Chain
@@ -3277,6 +3281,10 @@ export interface components {
              * @default 480
              */
             crossfade_frames?: number;
+            /** Tones */
+            tones?: {
+                [key: string]: components["schemas"]["Tone"];
+            } | null;
         };
         /**
          * EditRequest
@@ -3292,7 +3300,7 @@ export interface components {
              */
             shown?: components["schemas"]["Stretch"][];
             /** Edit */
-            edit: components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["RideGain"] | components["schemas"]["FadeSpan"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["NotePlaces"] | components["schemas"]["PartAtPlaces"] | components["schemas"]["MovePart"] | components["schemas"]["DuplicatePart"] | components["schemas"]["OnlyPart"] | components["schemas"]["PutAside"] | components["schemas"]["BringBack"] | components["schemas"]["ThrowAway"] | components["schemas"]["SetWantedLength"] | components["schemas"]["Place-Input"] | components["schemas"]["Record"] | components["schemas"]["ChooseTake"] | components["schemas"]["SetTags"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["SetSections"] | components["schemas"]["PlaceSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["TakeSoundOut"] | components["schemas"]["LetGo"] | components["schemas"]["HearTalk"] | components["schemas"]["StartFrom"] | components["schemas"]["FillRows"] | components["schemas"]["DropRows"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetChain"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["NameSpeaker"] | components["schemas"]["RenameSpeaker"];
+            edit: components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["RideGain"] | components["schemas"]["FadeSpan"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["NotePlaces"] | components["schemas"]["PartAtPlaces"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["MovePart"] | components["schemas"]["DuplicatePart"] | components["schemas"]["OnlyPart"] | components["schemas"]["PutAside"] | components["schemas"]["BringBack"] | components["schemas"]["ThrowAway"] | components["schemas"]["SetWantedLength"] | components["schemas"]["Place-Input"] | components["schemas"]["Record"] | components["schemas"]["ChooseTake"] | components["schemas"]["SetTags"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["SetSections"] | components["schemas"]["PlaceSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["TakeSoundOut"] | components["schemas"]["LetGo"] | components["schemas"]["HearTalk"] | components["schemas"]["StartFrom"] | components["schemas"]["FillRows"] | components["schemas"]["DropRows"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetChain"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["NameSpeaker"] | components["schemas"]["RenameSpeaker"];
             /**
              * Snap
              * @default true
@@ -4182,7 +4190,9 @@ export interface components {
         };
         /**
          * MovePart
-         * @description Put a part, on all tracks, before another, or at the end where ``before`` is None.
+         * @description Put a part, on all tracks, before another, or at the end where ``before`` is None. ``tones``,
+         *     here and below, are the room tones of the takes at its edges, which go on over new seams; None
+         *     means theirs, which whoever applies the edit has to fill in.
          */
         MovePart: {
             /**
@@ -4199,6 +4209,10 @@ export interface components {
              * @default 480
              */
             crossfade_frames?: number;
+            /** Tones */
+            tones?: {
+                [key: string]: components["schemas"]["Tone"];
+            } | null;
         };
         /**
          * NameSpeaker
@@ -4801,6 +4815,10 @@ export interface components {
              * @default 480
              */
             crossfade_frames?: number;
+            /** Tones */
+            tones?: {
+                [key: string]: components["schemas"]["Tone"];
+            } | null;
         };
         /**
          * Readiness

@@ -300,13 +300,17 @@ class OwnFiller:
     at_start: bool = False
 
 
+AirLimit = Annotated[float, Field(ge=0.5, le=30.0, allow_inf_nan=False)]
+"""In seconds."""
+
+
 @dataclass(frozen=True, slots=True)
 class SnagRules:
     """What counts as a snag here: air from ``air_limit_s`` on (1.5 s is common practice), and the
     host's own fillers."""
 
-    air_limit_s: float = 1.5
-    own_fillers: tuple[OwnFiller, ...] = ()
+    air_limit_s: AirLimit = 1.5
+    own_fillers: Annotated[tuple[OwnFiller, ...], Field(max_length=100)] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -24,7 +24,14 @@ from airtrim.core.timeline.edits.fields import (
 )
 from airtrim.core.timeline.edits.room_tone import covered, reach_of, tone_for
 from airtrim.core.timeline.envelope import changed
-from airtrim.core.timeline.model import CROSSFADE_FRAMES, Kept, OwnFiller, SnagRules, Timeline
+from airtrim.core.timeline.model import (
+    CROSSFADE_FRAMES,
+    AirLimit,
+    Kept,
+    OwnFiller,
+    SnagRules,
+    Timeline,
+)
 from airtrim.core.timeline.sources import Sources
 
 _RAMP_FRAMES = FRAME_RATE // 20
@@ -100,7 +107,7 @@ class SetSnagRules(EditBase):
     """Set what counts as a snag in this episode."""
 
     kind: Literal["set_snag_rules"] = "set_snag_rules"
-    air_limit_s: float = Field(ge=0.5, le=30.0, allow_inf_nan=False)
+    air_limit_s: AirLimit
     own_fillers: tuple[OwnFiller, ...] = Field(default=(), max_length=100)
 
     def apply(self, timeline: Timeline) -> Timeline:
