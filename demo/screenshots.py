@@ -145,7 +145,8 @@ def setup(page: Page) -> None:
 
 
 def rundown(page: Page) -> None:
-    """The running order with a sound placed and a place noted; and with a part put aside."""
+    """The running order with a place noted and a sound of the shelf opened; and with one placed, and
+    a part put aside."""
     page.goto("/episodes/1/rundown")
     page.get_by_role("button", name="Set a length").click()
     page.get_by_label("Wanted length").fill("4:00")
@@ -154,13 +155,14 @@ def rundown(page: Page) -> None:
     page.locator("[data-rundown-row]").nth(1).click()
     sounds = page.get_by_test_id("shelf-of-sounds")
     sounds.get_by_role("button", name="Slipway opening").click()
-    sounds.get_by_role("button", name="Before the talk").click()
-    page.get_by_test_id("placed-sound").wait_for()
     page.get_by_label("Position").fill("150")
     page.keyboard.press("Enter")
     page.keyboard.press("k")
     page.locator("[data-place]").wait_for()
+    sounds.get_by_role("button", name="Add a file").scroll_into_view_if_needed()
     take(page, "rundown")
+    sounds.get_by_role("button", name="Before the talk").click()
+    page.get_by_test_id("placed-sound").wait_for()
     page.locator("[data-rundown-row]").nth(3).click()
     page.keyboard.press("Delete")
     page.get_by_test_id("aside").wait_for()

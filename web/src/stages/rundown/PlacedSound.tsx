@@ -61,6 +61,7 @@ export function PlacedSound({ placed, rows, onEdit }: Props) {
                 label="Begins at"
                 size="sm"
                 w="100%"
+                px="3"
                 at={hold.at}
                 onSet={(to) => holdOn({ at: to })}
               />
@@ -107,6 +108,7 @@ export function PlacedSound({ placed, rows, onEdit }: Props) {
               label="Where it starts in the sound"
               size="sm"
               w="100%"
+              px="3"
               at={sound.start}
               onSet={(start) => change({ start })}
             />
@@ -116,6 +118,7 @@ export function PlacedSound({ placed, rows, onEdit }: Props) {
               label="Length of the sound"
               size="sm"
               w="100%"
+              px="3"
               at={sound.frames}
               onSet={(frames) => change({ frames })}
             />
