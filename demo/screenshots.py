@@ -145,7 +145,7 @@ def setup(page: Page) -> None:
 
 
 def rundown(page: Page) -> None:
-    """The running order with a place noted and a sound of the shelf opened; and with one placed, and
+    """The running order with a place noted and a sound of the shelf opened; with one placed, and
     a part put aside."""
     page.goto("/episodes/1/rundown")
     page.get_by_role("button", name="Set a length").click()

@@ -155,8 +155,11 @@ export function Shelf({ episode, part, last, onPlace }: Props) {
 
 /** Keys that play a sound in while recording. */
 const KEYS = [
-  ["0", "No key"],
-  ...Array.from({ length: 9 }, (_, i) => [String(i + 1), `Key ${i + 1}`] as [string, string]),
+  ["0", "Not while recording"],
+  ...Array.from(
+    { length: 9 },
+    (_, i) => [String(i + 1), `Key ${i + 1} while recording`] as [string, string],
+  ),
 ] as [string, string][];
 
 interface OpenedProps {
@@ -221,7 +224,7 @@ function Opened({ episode, sound, part, last, onPlace }: OpenedProps) {
           onSet={(end) => set({ id: sound.id, end })}
         />
       </Flex>
-      <Flex gap="1" align="center" mt="1">
+      <Box mt="1">
         <TextField
           size="2xs"
           label="Credit"
@@ -230,10 +233,12 @@ function Opened({ episode, sound, part, last, onPlace }: OpenedProps) {
           value={sound.credit}
           onSet={(credit) => set({ id: sound.id, credit })}
         />
+      </Box>
+      <Flex gap="1" align="center" mt="1">
         <Pick
           name="Key while recording"
           size="xs"
-          w="82px"
+          w="176px"
           flexShrink="0"
           value={String(sound.at_key ?? 0)}
           options={KEYS}
