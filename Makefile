@@ -36,7 +36,7 @@ demo: setup
 
 test: setup .make/chromium checks wheel
 	@echo "== Tests"
-	@$(BIN)/pytest -n 4 --dist worksteal --durations=8 -rfER -m "not real_time"
+	@$(BIN)/pytest -n 3 --dist worksteal --durations=8 -rfER -m "not real_time"
 	@$(BIN)/pytest -rfER -m real_time
 
 # All that is needed to install Air Trim without Node: the built interface and the demo are in it.

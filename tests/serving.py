@@ -27,6 +27,10 @@ def free_port() -> int:
         return int(found.getsockname()[1])
 
 
+EACH_ANEW = httpx.Limits(max_keepalive_connections=0)
+"""A connection that was idle may be closed by the server just as it is used again."""
+
+
 class Server:
     """``airtrim serve`` on a folder of data."""
 
@@ -49,7 +53,7 @@ class Server:
 
     def start(self) -> None:
         self.process = self._launch()
-        self.client = httpx.Client(base_url=self.address, timeout=30)
+        self.client = httpx.Client(base_url=self.address, timeout=30, limits=EACH_ANEW)
         for _ in range(300):
             try:
                 self.client.get("/api/shows")

@@ -48,13 +48,17 @@ class _Fuzzing:
         jobs = self.client.get("/api/jobs").json()
         recordings = self.client.get("/api/episodes/1/recordings").json()
         guests = self.client.get("/api/episodes/1/guests").json()
+        copies = self.client.get("/api/episodes/1/copy-links").json()
+        sounds = self.client.get("/api/shows/1/sounds").json()
         return {
             "episode_id": ["1", "2"],
             "show_id": ["1"],
             "take_id": [take["id"] for take in view["takes"]] or ["none"],
             "job_id": [job["id"] for job in jobs[-20:]] or ["none"],
             "recording_id": [one["id"] for one in recordings[-20:]] or ["none"],
-            "token": [one["token"] for one in guests] or ["none"],
+            "token": [one["token"] for one in (*guests, *copies)] or ["none"],
+            "sound_id": [one["id"] for one in sounds[-20:]] or ["none"],
+            "setup_id": ["1"],
             "sha256": [view["artwork"] or "none"],
             "chain_id": ["1"],
             "revision": [str(view["revision"])],

@@ -67,8 +67,8 @@ def test_record_pause_flag_end_and_append(page: Page, server: Server) -> None:
     paused = (place_of(after) - place_of(before) - (len(sound) - RATE)) / RATE % 20
     # What is said within a tenth of a second of a key may fall on either side of it.
     assert least - 0.2 <= paused <= most + 0.2, "the pause is not in the sound"
-    (flag,) = view["markers"]
-    assert flag["kind"] == "flag"
+    # A machine that is too busy marks gaps as well.
+    (flag,) = [marker for marker in view["markers"] if marker["kind"] == "flag"]
     assert flag["at"] / RATE == pytest.approx(pressed, abs=0.25)
 
     # A later part goes after it, as a take of its own.

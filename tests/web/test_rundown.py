@@ -50,7 +50,14 @@ def test_the_interview_goes_to_the_front_by_keys_and_back_by_its_grip(
     back = edited(server, now["revision"])
     assert [s["name"] for s in back["sections"]] == order
     assert back["sections"] == before["sections"]
-    assert [t["frames"] for t in back["tracks"]] == [t["frames"] for t in before["tracks"]]
+    # A voice that leaves at a seam that was made anew dies away in its room for half a second.
+    for was, is_now in zip(before["tracks"], back["tracks"], strict=True):
+        assert 0 <= is_now["frames"] - was["frames"] <= RATE // 2
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    eventually(lambda: server.episode(1)["revision"] == before["revision"], page)
+    assert server.episode(1)["tracks"] == before["tracks"]
 
 
 def test_a_part_is_put_aside_and_brought_back_where_it_was(

@@ -1,5 +1,7 @@
 """Setups of shows."""
 
+from contextlib import ExitStack
+
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
@@ -62,19 +64,15 @@ def begin(context: Context, setup_id: Id, new: NewFromSetup) -> BegunEpisode:
 def download(context: Context, setup_id: Id) -> Response:
     """The setup as one file."""
     row = context.store.setup(setup_id)
-    folder = context.store.files.beside()
-    path = folder.__enter__()
-    try:
-        write_setup(context.store, setup_id, path / "setup.zip")
-    except BaseException:
-        folder.__exit__(None, None, None)
-        raise
-    return FileResponse(
-        path / "setup.zip",
-        media_type="application/zip",
-        filename=f"{plain_name(row.name)}.airtrim-setup.zip",
-        background=BackgroundTask(folder.__exit__, None, None, None),
-    )
+    with ExitStack() as until_sent:
+        path = until_sent.enter_context(context.store.files.beside()) / "setup.zip"
+        write_setup(context.store, setup_id, path)
+        return FileResponse(
+            path,
+            media_type="application/zip",
+            filename=f"{plain_name(row.name)}.airtrim-setup.zip",
+            background=BackgroundTask(until_sent.pop_all().close),
+        )
 
 
 @router.post("/shows/{show_id}/setups/file", status_code=201)

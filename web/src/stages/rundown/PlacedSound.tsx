@@ -105,7 +105,7 @@ export function PlacedSound({ placed, rows, onEdit }: Props) {
           </Field>
           <Field says="From, in the sound">
             <TimeField
-              label="Where it starts in the sound"
+              label="Start within the sound"
               size="sm"
               w="100%"
               px="3"

@@ -213,13 +213,13 @@ function Opened({ episode, sound, part, last, onPlace }: OpenedProps) {
       <Flex gap="1" align="center" mt="1" fontSize="12px">
         From
         <TimeField
-          label="Where the sound starts"
+          label="Start of the sound"
           at={sound.start}
           onSet={(start) => set({ id: sound.id, start })}
         />
         to
         <TimeField
-          label="Where the sound ends"
+          label="End of the sound"
           at={sound.end}
           onSet={(end) => set({ id: sound.id, end })}
         />
