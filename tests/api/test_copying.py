@@ -1,29 +1,12 @@
 """Copies: the same, sharing nothing that can be changed; by a press, by a link, by parts."""
 
-import shutil
-from collections.abc import Iterator
-from pathlib import Path
-
 import numpy as np
-import pytest
-from fastapi.testclient import TestClient
 
-from airtrim.api.app import create_app
 from airtrim.core.render.graph import Mix
-from airtrim.settings import Settings
 from airtrim.store.checking import check_data
 from airtrim.store.purging import Bin
-from tests.api.host import HERE, Host
+from tests.api.host import Host
 from tests.serving import RATE
-
-
-@pytest.fixture
-def demo_host(tmp_path: Path, laid_out: Path) -> Iterator[Host]:
-    data = tmp_path / "demo"
-    shutil.copytree(laid_out, data)
-    settings = Settings(data_dir=data, keep_free_bytes=0)
-    with TestClient(create_app(settings, worker=False), base_url=HERE) as client:
-        yield Host(client)
 
 
 def sound(host: Host, episode: int, start: int, frames: int) -> np.ndarray:

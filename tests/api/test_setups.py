@@ -2,31 +2,17 @@
 
 import io
 import json
-import shutil
 import zipfile
-from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from fastapi.testclient import TestClient
 
-from airtrim.api.app import create_app
-from airtrim.settings import Settings
 from airtrim.store.checking import check_data
 from airtrim.store.setupfile import SetupFile
-from tests.api.host import HERE, Host, wav
+from tests.api.host import Host, wav
 from tests.serving import RATE, upload
 
 NAME = "Slow Crossing, each week"
-
-
-@pytest.fixture
-def demo_host(tmp_path: Path, laid_out: Path) -> Iterator[Host]:
-    data = tmp_path / "demo"
-    shutil.copytree(laid_out, data)
-    settings = Settings(data_dir=data, keep_free_bytes=0)
-    with TestClient(create_app(settings, worker=False), base_url=HERE) as client:
-        yield Host(client)
 
 
 def setups(host: Host, show: int = 1) -> list[dict]:

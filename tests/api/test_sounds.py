@@ -4,36 +4,22 @@ import io
 import json
 import shutil
 import zipfile
-from collections.abc import Iterator
 from dataclasses import replace
-from pathlib import Path
 
 import av
 import numpy as np
 import pyloudnorm
 import pytest
-from fastapi.testclient import TestClient
 
-from airtrim.api.app import create_app
 from airtrim.core.render.graph import Mix, alone
 from airtrim.core.timeline.words import Word
 from airtrim.services.finding import keep_words
 from airtrim.services.following import hear_talk
-from airtrim.settings import Settings
 from airtrim.store.purging import Bin
-from tests.api.host import HERE, Host, wav
+from tests.api.host import Host, wav
 from tests.commands import airtrim
 from tests.reference import ffmpeg_loudness
 from tests.serving import RATE, upload
-
-
-@pytest.fixture
-def demo_host(tmp_path: Path, laid_out: Path) -> Iterator[Host]:
-    data = tmp_path / "demo"
-    shutil.copytree(laid_out, data)
-    settings = Settings(data_dir=data, keep_free_bytes=0)
-    with TestClient(create_app(settings, worker=False), base_url=HERE) as client:
-        yield Host(client)
 
 
 def shipped(host: Host, show: int = 1) -> dict[str, dict]:

@@ -41,7 +41,7 @@ class CopyOffered(BaseModel):
 @router.post("/episodes/{episode_id}/copy", status_code=201)
 def copy(context: Context, episode_id: Id) -> EpisodeOnShelf:
     """Make a copy of an episode, with its whole history."""
-    return EpisodeOnShelf.model_validate(copied(context.store, episode_id), from_attributes=True)
+    return EpisodeOnShelf.of(copied(context.store, episode_id))
 
 
 @router.post("/episodes/{episode_id}/apart", status_code=202)
@@ -86,5 +86,4 @@ def offered(context: Context, token: str) -> CopyOffered:
 @router.post("/copies/{token}", status_code=201)
 def take_copy(context: Context, token: str) -> EpisodeOnShelf:
     """Make the copy."""
-    row = copied(context.store, CopyLinks(context.store).led_to(token))
-    return EpisodeOnShelf.model_validate(row, from_attributes=True)
+    return EpisodeOnShelf.of(copied(context.store, CopyLinks(context.store).led_to(token)))

@@ -16,7 +16,7 @@ from airtrim.api.models.loudness import LevelsView, OverView, RideRequest, Speak
 from airtrim.api.models.release import ArtworkView, ExportRequest, FormatView
 from airtrim.api.models.work import JobView, job_view
 from airtrim.api.page import FOREVER
-from airtrim.api.state import Context
+from airtrim.api.state import Context, State
 from airtrim.core.loudness.levelling import GainCurve, foresee, gain_curve, peaks_over, verdict
 from airtrim.core.loudness.meter import integrated_loudness
 from airtrim.core.release.formats import FORMATS
@@ -37,6 +37,7 @@ from airtrim.services import levelling
 from airtrim.services.measuring import energies_of, mix_profile
 from airtrim.services.travelling import plain_name
 from airtrim.store.store import Store
+from airtrim.store.tables import JobRow
 
 router = APIRouter(prefix="/api", tags=["release"])
 
@@ -204,13 +205,19 @@ def file_name(title: str, suffix: str) -> str:
     return f"{plain_name(title)}.{suffix}"
 
 
+def _finished(context: State, job_id: str) -> JobRow:
+    """The job of an export that is done. Raises NotFound."""
+    job = context.store.job(job_id)
+    if job.kind != EXPORT.name or job.state != "done":
+        raise NotFound("That file is not finished.")
+    return job
+
+
 @router.post("/exports/{job_id}/sound", status_code=202)
 def keep_as_sound(context: Context, job_id: str) -> JobView:
     """Put the finished file on the shelf of sounds of its show, in the background, to be used in
     other episodes."""
-    job = context.store.job(job_id)
-    if job.kind != "export" or job.state != "done":
-        raise NotFound("That file is not finished.")
+    job = _finished(context, job_id)
     episode, _ = context.store.episode(job.episode_id)
     params = ShelveExportParams(job=job_id, name=episode.title[:120])
     return job_view(context.start(SHELVE_EXPORT, job.episode_id, params))
@@ -219,10 +226,8 @@ def keep_as_sound(context: Context, job_id: str) -> JobView:
 @router.get("/exports/{job_id}/file", response_class=FileResponse)
 def download(context: Context, job_id: str) -> FileResponse:
     """The finished file."""
-    job = context.store.job(job_id)
-    if job.kind != "export" or job.state != "done":
-        raise NotFound("That file is not finished.")
-    params = ExportParams.model_validate_json(job.params)
+    job = _finished(context, job_id)
+    params = EXPORT.params_of(job)
     path = context.store.files.export(job_id) / f"file.{params.settings.format}"
     if not path.exists():
         raise NotFound("That file is gone. Export it again.")

@@ -29,7 +29,8 @@ router = APIRouter(prefix="/api", tags=["setups"])
 
 def _view(context: State, row: SetupRow) -> SetupView:
     setup = Setup.model_validate_json(row.setup)
-    return SetupView.of(row, services.missing_sounds(context.store, row.show_id, setup))
+    known = {sound.sha256 for sound in context.store.sounds(row.show_id)}
+    return SetupView.of(row, setup, services.missing_sounds(setup, known))
 
 
 @router.get("/shows/{show_id}/setups")
@@ -56,8 +57,7 @@ def change(context: Context, setup_id: Id, change: SetupChange) -> SetupView:
 def begin(context: Context, setup_id: Id, new: NewFromSetup) -> BegunEpisode:
     """Begin an episode from it, with the next number."""
     begun = services.begin_from(context.store, setup_id, new.title)
-    episode = EpisodeOnShelf.model_validate(begun.episode, from_attributes=True)
-    return BegunEpisode(episode=episode, missing=begun.missing)
+    return BegunEpisode(episode=EpisodeOnShelf.of(begun.episode), missing=begun.missing)
 
 
 @router.get("/setups/{setup_id}/file", response_class=FileResponse)

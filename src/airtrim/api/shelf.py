@@ -21,12 +21,10 @@ from airtrim.store.tables import EpisodeRow, ShowRow
 router = APIRouter(prefix="/api", tags=["shelf"])
 
 
-def _episode(row: EpisodeRow) -> EpisodeOnShelf:
-    return EpisodeOnShelf.model_validate(row, from_attributes=True)
-
-
 def _show(row: ShowRow, episodes: list[EpisodeRow]) -> ShowOnShelf:
-    return ShowOnShelf(id=row.id or 0, name=row.name, episodes=[_episode(e) for e in episodes])
+    return ShowOnShelf(
+        id=row.id or 0, name=row.name, episodes=[EpisodeOnShelf.of(e) for e in episodes]
+    )
 
 
 @router.get("/shows")
@@ -51,7 +49,7 @@ def change_show(context: Context, show_id: Id, change: ShelfChange) -> ShowOnShe
 @router.post("/shows/{show_id}/episodes", status_code=201)
 def add_episode(context: Context, show_id: Id, new: NewEpisode) -> EpisodeOnShelf:
     """Make an empty episode."""
-    return _episode(context.store.add_episode(show_id, new.title))
+    return EpisodeOnShelf.of(context.store.add_episode(show_id, new.title))
 
 
 @router.get("/keeping")
@@ -74,6 +72,6 @@ def empty(context: Context) -> FreedView:
 @router.patch("/episodes/{episode_id}")
 def change_episode(context: Context, episode_id: Id, change: ShelfChange) -> EpisodeOnShelf:
     """Rename, delete or bring back an episode."""
-    return _episode(
+    return EpisodeOnShelf.of(
         context.store.change_episode(episode_id, title=change.name, deleted=change.deleted)
     )

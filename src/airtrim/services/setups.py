@@ -2,6 +2,7 @@
 
 import json
 import shutil
+from collections.abc import Container
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -56,9 +57,9 @@ def _format_of(store: Store, episode_id: int) -> FileFormat | None:
     return store.current(episode_id).file_format
 
 
-def missing_sounds(store: Store, show_id: int, setup: Setup) -> tuple[str, ...]:
-    """The names of sounds of a setup that are not on the shelf of its show."""
-    known = {sound.sha256 for sound in store.sounds(show_id)}
+def missing_sounds(setup: Setup, known: Container[str]) -> tuple[str, ...]:
+    """The names of sounds of a setup that are not among those of a shelf, ``known`` by their
+    SHA-256."""
     names = [one.name for row in setup.rows for one in row.sounds if one.sound not in known]
     return tuple(dict.fromkeys(names))
 
@@ -69,7 +70,7 @@ def begin_from(store: Store, setup_id: int, title: str) -> Begun:
     row = store.setup(setup_id)
     setup = Setup.model_validate_json(row.setup)
     shelf = {sound.sha256: sound for sound in store.sounds(row.show_id)}
-    missing = missing_sounds(store, row.show_id, setup)
+    missing = missing_sounds(setup, shelf)
     number = store.next_number(row.show_id, setup.tags.season)
     title = title.strip() or f"Episode {number}"
     episode = store.add_episode(row.show_id, title)

@@ -29,8 +29,8 @@ from airtrim.store.packformat import (
 )
 from airtrim.store.store import Store
 from airtrim.store.tables import EditRow, TakeRow
+from airtrim.store.zips import READ_BYTES
 
-_READ_BYTES = 1 << 20
 _ROOM_TONE = "room-tone.json"
 
 
@@ -138,17 +138,17 @@ class _Packing:
 
     def _add(self, path: str, source: BinaryIO, name: str = "") -> None:
         with source, self._entry(path) as write:
-            while data := source.read(_READ_BYTES):
+            while data := source.read(READ_BYTES):
                 write(data)
                 if name:
                     self._done += len(data)
                     self._progress(min(1.0, self._done / self._total), f"Packing “{name}”")
 
-    def _entry(self, path: str) -> "_Entry":
-        return _Entry(self._file, path, self._files.append)
+    def _entry(self, path: str) -> "Entry":
+        return Entry(self._file, path, self._files.append)
 
 
-class _Entry:
+class Entry:
     """A file of the pack while it is written; its size and checksum are told when it ends."""
 
     def __init__(

@@ -6,7 +6,6 @@
 """
 
 import hashlib
-import json
 import zipfile
 from datetime import UTC, datetime
 from pathlib import Path
@@ -22,10 +21,18 @@ from airtrim.core.timeline.setup import Setup, Sha256
 from airtrim.core.timeline.waiting import Name, Told
 from airtrim.errors import BadInput
 from airtrim.store.files import settle
-from airtrim.store.packformat import MOST_MANIFEST_BYTES, PackedFile, artwork_path
+from airtrim.store.packformat import PackedFile, artwork_path
+from airtrim.store.packing import Entry
 from airtrim.store.store import Store
 from airtrim.store.tables import SoundRow
-from airtrim.store.zips import NOTHING, READ_BYTES, check_names, check_size, copy_out
+from airtrim.store.zips import (
+    NOTHING,
+    READ_BYTES,
+    check_names,
+    check_size,
+    copy_out,
+    said_of_itself,
+)
 
 VERSION = 1
 """Of the format. A reader refuses what is newer than itself."""
@@ -78,13 +85,9 @@ def write_setup(store: Store, setup_id: int, target: Path) -> None:
     with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED, allowZip64=True) as file:
 
         def add(path: str, source: Path) -> None:
-            digest, size = hashlib.sha256(), 0
-            with source.open("rb") as data, file.open(path, "w", force_zip64=True) as out:
+            with source.open("rb") as data, Entry(file, path, files.append) as write:
                 while block := data.read(READ_BYTES):
-                    digest.update(block)
-                    size += len(block)
-                    out.write(block)
-            files.append(PackedFile(path=path, bytes=size, sha256=digest.hexdigest()))
+                    write(block)
 
         for sha256, sound in sorted(shelf.items()):
             add(sound_path(sha256), store.files.take(sound.id) / "sound")
@@ -115,24 +118,10 @@ def read_setup(store: Store, source: Path) -> tuple[SetupFile, list[SoundRow]]:
     try:
         with zipfile.ZipFile(source) as file:
             check_names(file)
-            told = _told(file)
+            told = said_of_itself(file, TOLD, SetupFile, VERSION, "setup")
             return told, _brought_in(store, file, told)
     except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, KeyError) as error:
         raise BadInput(f"That is no setup, or it is broken. {NOTHING}") from error
-
-
-def _told(file: zipfile.ZipFile) -> SetupFile:
-    info = file.getinfo(TOLD)
-    if info.file_size > MOST_MANIFEST_BYTES:
-        raise BadInput(f"What the setup says of itself is too long. {NOTHING}")
-    try:
-        told = json.loads(file.read(info))
-        version = told.get("version") if isinstance(told, dict) else None
-        if isinstance(version, int) and version > VERSION:
-            raise BadInput(f"It was made by a newer Air Trim. Update this one first. {NOTHING}")
-        return SetupFile.model_validate(told)
-    except (ValueError, RecursionError) as error:
-        raise BadInput(f"What the setup says of itself cannot be read. {NOTHING}") from error
 
 
 def _brought_in(store: Store, file: zipfile.ZipFile, told: SetupFile) -> list[SoundRow]:

@@ -31,7 +31,6 @@ from airtrim.store.packformat import (
     MANIFEST,
     MOST_EDITS,
     MOST_LINE_BYTES,
-    MOST_MANIFEST_BYTES,
     VERSION,
     Manifest,
     PackedEdit,
@@ -42,7 +41,7 @@ from airtrim.store.packformat import (
 from airtrim.store.rows import row_of
 from airtrim.store.store import Store
 from airtrim.store.tables import EditRow, EpisodeRow, ShowRow, TakeRow
-from airtrim.store.zips import NOTHING, check_names, check_size, copy_out
+from airtrim.store.zips import NOTHING, check_names, check_size, copy_out, said_of_itself
 
 _MOST_JSON_BYTES = 64_000_000
 _WORDS = TypeAdapter(tuple[Word, ...])
@@ -143,21 +142,9 @@ class _Unpacking:
 
     def _manifest(self) -> Manifest:
         try:
-            info = self._file.getinfo(MANIFEST)
+            return said_of_itself(self._file, MANIFEST, Manifest, VERSION, "pack")
         except KeyError:
             raise BadInput(f"That is no packed episode. {NOTHING}") from None
-        if info.file_size > MOST_MANIFEST_BYTES:
-            raise BadInput(f"What the pack says of itself is too long. {NOTHING}")
-        try:
-            told = json.loads(self._file.read(info))
-            version = told.get("version") if isinstance(told, dict) else None
-            if isinstance(version, int) and version > VERSION:
-                raise BadInput(
-                    f"It was packed by a newer Air Trim. Update this one first. {NOTHING}"
-                )
-            return Manifest.model_validate(told)
-        except (ValueError, RecursionError) as error:
-            raise BadInput(f"What the pack says of itself cannot be read. {NOTHING}") from error
 
     def _new_names(self, takes: list[PackedTake]) -> dict[str, str]:
         """Recordings keep their names where these are free here."""

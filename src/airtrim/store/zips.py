@@ -1,13 +1,19 @@
 """ZIP files that come from elsewhere, read without trust."""
 
 import hashlib
+import json
 import stat
 import zipfile
 from collections.abc import Callable
 from pathlib import Path, PurePosixPath
+from typing import Literal, TypeVar
+
+from pydantic import BaseModel
 
 from airtrim.errors import BadInput
-from airtrim.store.packformat import PackedFile
+from airtrim.store.packformat import MOST_MANIFEST_BYTES, PackedFile
+
+Said = TypeVar("Said", bound=BaseModel)
 
 READ_BYTES = 1 << 20
 _MOST_FOLDED = 100
@@ -23,6 +29,29 @@ def check_names(file: zipfile.ZipFile) -> None:
             raise BadInput(f"The pack names files outside itself. {NOTHING}")
         if stat.S_ISLNK(info.external_attr >> 16):
             raise BadInput(f"The pack holds links to other files. {NOTHING}")
+
+
+def said_of_itself(
+    file: zipfile.ZipFile,
+    name: str,
+    kind: type[Said],
+    version: int,
+    what: Literal["pack", "setup"],
+) -> Said:
+    """What a file says of itself, in the member of that name. Raises KeyError where there is none,
+    BadInput where it cannot be read or is of a later ``version``."""
+    info = file.getinfo(name)
+    if info.file_size > MOST_MANIFEST_BYTES:
+        raise BadInput(f"What the {what} says of itself is too long. {NOTHING}")
+    try:
+        said = json.loads(file.read(info))
+        its_own = said.get("version") if isinstance(said, dict) else None
+        if isinstance(its_own, int) and its_own > version:
+            made = "packed" if what == "pack" else "made"
+            raise BadInput(f"It was {made} by a newer Air Trim. Update this one first. {NOTHING}")
+        return kind.model_validate(said)
+    except (ValueError, RecursionError) as error:
+        raise BadInput(f"What the {what} says of itself cannot be read. {NOTHING}") from error
 
 
 def check_size(file: zipfile.ZipFile, told: PackedFile) -> None:

@@ -4190,9 +4190,7 @@ export interface components {
         };
         /**
          * MovePart
-         * @description Put a part, on all tracks, before another, or at the end where ``before`` is None. ``tones``,
-         *     here and below, are the room tones of the takes at its edges, which go on over new seams; None
-         *     means theirs, which whoever applies the edit has to fill in.
+         * @description Put a part, on all tracks, before another, or at the end where ``before`` is None.
          */
         MovePart: {
             /**

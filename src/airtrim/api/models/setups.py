@@ -21,9 +21,8 @@ class SetupView(BaseModel):
     missing: tuple[str, ...]
 
     @classmethod
-    def of(cls, row: SetupRow, missing: tuple[str, ...]) -> "SetupView":
-        """As the store has it."""
-        setup = Setup.model_validate_json(row.setup)
+    def of(cls, row: SetupRow, setup: Setup, missing: tuple[str, ...]) -> "SetupView":
+        """As the store has it, ``setup`` as it was read."""
         return cls(id=row.id or 0, name=row.name, used_at=row.used_at, setup=setup, missing=missing)
 
 

@@ -4,6 +4,8 @@ from datetime import datetime
 
 from pydantic import BaseModel, Field
 
+from airtrim.store.tables import EpisodeRow
+
 Name = Field(min_length=1, max_length=200)
 
 
@@ -37,6 +39,11 @@ class EpisodeOnShelf(BaseModel):
     frames: int
     trimmed: int
     updated_at: datetime
+
+    @classmethod
+    def of(cls, row: EpisodeRow) -> "EpisodeOnShelf":
+        """As the store has it."""
+        return cls.model_validate(row, from_attributes=True)
 
 
 class ShowOnShelf(BaseModel):

@@ -1,6 +1,6 @@
 /** Sounds at hand: keys 1 to 9 play sounds of the show's shelf in while it is recorded. */
 import { Box, Button, Text } from "@chakra-ui/react";
-import { useEffect, useRef } from "react";
+import { useEffect, useMemo, useRef } from "react";
 import { useProvided } from "../../actions/provided";
 import { AT_HAND } from "../../actions/record";
 import { type Episode, RATE } from "../../api/client";
@@ -20,9 +20,13 @@ export function AtHand({ episode }: { episode: Episode }) {
   const sounding = useAtHand((h) => h.sounding);
   const levelDb = useAtHand((h) => h.levelDb);
   const on = useCapture((c) => c.phase === "on");
-  const sounds = (shelf ?? [])
-    .filter((sound) => sound.at_key !== null)
-    .sort((a, b) => (a.at_key ?? 0) - (b.at_key ?? 0));
+  const sounds = useMemo(
+    () =>
+      (shelf ?? [])
+        .filter((sound) => sound.at_key !== null)
+        .sort((a, b) => (a.at_key ?? 0) - (b.at_key ?? 0)),
+    [shelf],
+  );
   const press = (key: string) => {
     const sound = sounds.find((one) => String(one.at_key) === key);
     if (sound && !long(sound)) void playIn(sound);

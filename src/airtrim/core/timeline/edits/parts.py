@@ -2,23 +2,19 @@
 
 from collections.abc import Iterable
 from dataclasses import replace
-from typing import Literal, Self
+from typing import TYPE_CHECKING, Literal, Self
 
 from airtrim.core.timeline import parts
 from airtrim.core.timeline.edits.base import EditBase
 from airtrim.core.timeline.edits.fields import Fade, Length, Tone
-from airtrim.core.timeline.edits.room_tone import reach_of
-from airtrim.core.timeline.model import CROSSFADE_FRAMES, Span, Timeline
+from airtrim.core.timeline.edits.room_tone import reach_of, spans_of
+from airtrim.core.timeline.model import CROSSFADE_FRAMES, Timeline
 from airtrim.core.timeline.sources import Sources
 from airtrim.core.timeline.tone import is_tone
 
 
 def _name(timeline: Timeline, section_id: str) -> str:
     return timeline.sections[parts.index_of(timeline, section_id)].name
-
-
-def _spans(tones: dict[str, Tone] | None) -> dict[str, Span]:
-    return {take: tone.span for take, tone in (tones or {}).items()}
 
 
 def _rooms(sources: Sources) -> dict[str, dict[str, Tone]]:
@@ -46,10 +42,22 @@ def _rooms(sources: Sources) -> dict[str, dict[str, Tone]]:
     }
 
 
-class MovePart(EditBase):
-    """Put a part, on all tracks, before another, or at the end where ``before`` is None. ``tones``,
-    here and below, are the room tones of the takes at its edges, which go on over new seams; None
-    means theirs, which whoever applies the edit has to fill in."""
+class _OverSeams(EditBase):
+    """An edit that makes new seams. ``tones`` are the room tones of the takes at the edges of
+    parts, which go on over them; None means theirs, which whoever applies it has to fill in."""
+
+    if TYPE_CHECKING:
+        tones: dict[str, Tone] | None
+
+    def needs(self) -> Iterable[tuple[str, int]]:
+        return reach_of((self.tones or {}).values())
+
+    def complete(self, sources: Sources, *, snap: bool) -> Self:
+        return self if self.tones is not None else self.model_copy(update=_rooms(sources))
+
+
+class MovePart(_OverSeams):
+    """Put a part, on all tracks, before another, or at the end where ``before`` is None."""
 
     kind: Literal["move_part"] = "move_part"
     section: str
@@ -59,20 +67,14 @@ class MovePart(EditBase):
 
     def apply(self, timeline: Timeline) -> Timeline:
         return parts.moved(
-            timeline, self.section, self.before, self.crossfade_frames, _spans(self.tones)
+            timeline, self.section, self.before, self.crossfade_frames, spans_of(self.tones)
         )
 
     def describe(self, timeline: Timeline) -> str:
         return f"Moved “{_name(timeline, self.section)}”"
 
-    def needs(self) -> Iterable[tuple[str, int]]:
-        return reach_of((self.tones or {}).values())
 
-    def complete(self, sources: Sources, *, snap: bool) -> Self:
-        return self if self.tones is not None else self.model_copy(update=_rooms(sources))
-
-
-class DuplicatePart(EditBase):
+class DuplicatePart(_OverSeams):
     """Put a part once more right after itself."""
 
     kind: Literal["duplicate_part"] = "duplicate_part"
@@ -81,16 +83,10 @@ class DuplicatePart(EditBase):
     tones: dict[str, Tone] | None = None
 
     def apply(self, timeline: Timeline) -> Timeline:
-        return parts.doubled(timeline, self.section, self.crossfade_frames, _spans(self.tones))
+        return parts.doubled(timeline, self.section, self.crossfade_frames, spans_of(self.tones))
 
     def describe(self, timeline: Timeline) -> str:
         return f"Duplicated “{_name(timeline, self.section)}”"
-
-    def needs(self) -> Iterable[tuple[str, int]]:
-        return reach_of((self.tones or {}).values())
-
-    def complete(self, sources: Sources, *, snap: bool) -> Self:
-        return self if self.tones is not None else self.model_copy(update=_rooms(sources))
 
 
 class OnlyPart(EditBase):
@@ -106,7 +102,7 @@ class OnlyPart(EditBase):
         return f"Only “{_name(timeline, self.section)}”"
 
 
-class PutAside(EditBase):
+class PutAside(_OverSeams):
     """Take a part out of the episode and keep it beside it, whole."""
 
     kind: Literal["put_aside"] = "put_aside"
@@ -115,19 +111,13 @@ class PutAside(EditBase):
     tones: dict[str, Tone] | None = None
 
     def apply(self, timeline: Timeline) -> Timeline:
-        return parts.laid_aside(timeline, self.section, self.crossfade_frames, _spans(self.tones))
+        return parts.laid_aside(timeline, self.section, self.crossfade_frames, spans_of(self.tones))
 
     def describe(self, timeline: Timeline) -> str:
         return f"Put “{_name(timeline, self.section)}” aside"
 
-    def needs(self) -> Iterable[tuple[str, int]]:
-        return reach_of((self.tones or {}).values())
 
-    def complete(self, sources: Sources, *, snap: bool) -> Self:
-        return self if self.tones is not None else self.model_copy(update=_rooms(sources))
-
-
-class BringBack(EditBase):
+class BringBack(_OverSeams):
     """Put a part that lay aside before another, or at the end where ``before`` is None."""
 
     kind: Literal["bring_back"] = "bring_back"
@@ -138,17 +128,11 @@ class BringBack(EditBase):
 
     def apply(self, timeline: Timeline) -> Timeline:
         return parts.brought_back(
-            timeline, self.section, self.before, self.crossfade_frames, _spans(self.tones)
+            timeline, self.section, self.before, self.crossfade_frames, spans_of(self.tones)
         )
 
     def describe(self, timeline: Timeline) -> str:
         return f"Brought “{parts.loose_of(timeline, self.section).section.name}” back"
-
-    def needs(self) -> Iterable[tuple[str, int]]:
-        return reach_of((self.tones or {}).values())
-
-    def complete(self, sources: Sources, *, snap: bool) -> Self:
-        return self if self.tones is not None else self.model_copy(update=_rooms(sources))
 
 
 class ThrowAway(EditBase):

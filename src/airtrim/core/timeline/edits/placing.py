@@ -1,7 +1,6 @@
 """Bringing recordings into the episode."""
 
 from dataclasses import replace
-from itertools import zip_longest
 from typing import Literal
 
 from pydantic import Field
@@ -163,11 +162,11 @@ class Record(EditBase):
         """With what was played in, from frame ``at`` on, on a track of its own."""
         clips = []
         played = sorted(self.played, key=lambda one: one.at)
-        for one, latest in zip_longest(played, [later.at for later in played[1:]]):
+        ends = [*(later.at for later in played[1:]), self.frames]
+        for one, end in zip(played, ends, strict=False):
             late = max(0, self.skip - one.at)
             whole = min(one.frames, one.take_frames - one.start)
-            room = min(self.frames, self.frames if latest is None else latest) - one.at
-            frames = min(whole, room) - late
+            frames = min(whole, min(end, self.frames) - one.at) - late
             if frames <= 0:
                 continue
             fade = min(CROSSFADE_FRAMES, frames // 2)
@@ -185,16 +184,17 @@ class Record(EditBase):
             timeline = _knowing(timeline, one.take, one.take_frames)
         if not clips:
             return timeline
-        for track in timeline.tracks:
-            own = track.clips
-            free = not len(own.between(clips[0].at, clips[-1].end))
-            if track.name.startswith(PLAYED_IN) and not track.held and free:
-                before = own.first_from(clips[0].at)
-                together = joined(own[:before], clips, own[before:])
-                changed = replace(track, clips=together)
-                tracks = (changed if other is track else other for other in timeline.tracks)
-                return replace(timeline, tracks=tuple(tracks))
-        return with_new_track(timeline, free_name(timeline, PLAYED_IN), "music", Clips(clips))
+        free = (
+            track.name
+            for track in timeline.tracks
+            if track.name.startswith(PLAYED_IN)
+            and not track.held
+            and not len(track.clips.between(clips[0].at, clips[-1].end))
+        )
+        name = next(free, None) or free_name(timeline, PLAYED_IN)
+        for clip in clips:
+            timeline = _put(timeline, clip, name, "music")
+        return timeline
 
 
 class ChooseTake(EditBase):

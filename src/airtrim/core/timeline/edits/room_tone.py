@@ -89,7 +89,7 @@ class AddAir(EditBase):
     def apply(self, timeline: Timeline) -> Timeline:
         at = min(self.at, timeline.frames)
         return arranging.add_air(
-            timeline, at, self.frames, _spans(self.tones), self.crossfade_frames
+            timeline, at, self.frames, spans_of(self.tones), self.crossfade_frames
         )
 
     def describe(self, timeline: Timeline) -> str:
@@ -124,7 +124,9 @@ class SetAir(EditBase):
             return cut(timeline, start + half, frames - self.to_frames, self.crossfade_frames)
         more = self.to_frames - frames
         middle = start + frames // 2
-        return arranging.add_air(timeline, middle, more, _spans(self.tones), self.crossfade_frames)
+        return arranging.add_air(
+            timeline, middle, more, spans_of(self.tones), self.crossfade_frames
+        )
 
     def describe(self, timeline: Timeline) -> str:
         return f"Set air to {seconds(self.to_frames)}"
@@ -238,5 +240,6 @@ def _tones_at(sources: Sources, at: int) -> dict[str, Tone]:
     return {track: tone for track, tone in found.items() if tone is not None}
 
 
-def _spans(tones: dict[str, Tone] | None) -> dict[str, Span]:
-    return {track: tone.span for track, tone in (tones or {}).items()}
+def spans_of(tones: dict[str, Tone] | None) -> dict[str, Span]:
+    """Room tones as spans, by what they are told by."""
+    return {key: tone.span for key, tone in (tones or {}).items()}
