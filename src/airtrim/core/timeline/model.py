@@ -67,20 +67,22 @@ class Section:
     gain_db: float = 0.0
 
 
-MarkerKind = Literal["flag", "gap", "note", "todo", "part"]
+MarkerKind = Literal["flag", "gap", "note", "todo", "part", "chapter"]
 """``flag``: the host noted a mistake while speaking; ``gap``: sound was lost while recording;
 ``note``: a place to find again; ``todo``: something still to be done there; ``part``: where a part
-is to begin."""
+is to begin; ``chapter``: where a chapter of the released file begins."""
 
 
 @dataclass(frozen=True, slots=True)
 class Marker:
-    """A named moment."""
+    """A named moment. ``link`` and ``artwork``, the SHA-256 of a picture, are a chapter's."""
 
     id: str
     at: int
     kind: MarkerKind
     name: str
+    link: str = ""
+    artwork: str | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -45,7 +45,8 @@ class Duck:
 @dataclass(frozen=True, slots=True)
 class Placed:
     """``frames`` of ``take`` from frame ``start`` on, where ``hold`` says. ``level_lu`` is how much
-    louder it shall be alone than the voices; ``gain_db`` brings it there."""
+    louder it shall be alone than the voices; ``gain_db`` brings it there, ``beside`` voices as they
+    were then (see ``beside.voices_as_set``; 0: not known)."""
 
     id: str
     name: str
@@ -60,3 +61,4 @@ class Placed:
     shape_in: Shape = "soft"
     shape_out: Shape = "soft"
     duck: Duck | None = None
+    beside: int = 0

@@ -1,10 +1,22 @@
 """What an episode says of itself."""
 
+from typing import Literal
+
 from pydantic import BaseModel, ConfigDict, Field
 
 
+class Person(BaseModel):
+    """Somebody in an episode, and what they did."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", str_strip_whitespace=True)
+
+    name: str = Field(min_length=1, max_length=128)
+    role: str = Field(default="guest", max_length=40)
+
+
 class Tags(BaseModel):
-    """What the file says of itself. Empty fields are left out of the file."""
+    """What the file says of itself. Empty fields are left out of the file; type, explicit words,
+    licence and people are for feeds."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", str_strip_whitespace=True)
 
@@ -20,3 +32,7 @@ class Tags(BaseModel):
     language: str = Field(default="", pattern=r"^([a-z]{3})?$")
     copyright: str = Field(default="", max_length=500)
     link: str = Field(default="", max_length=2000, pattern=r"^(https?://\S+)?$")
+    episode_type: Literal["full", "trailer", "bonus"] = "full"
+    explicit: bool = False
+    licence: str = Field(default="", max_length=200)
+    people: tuple[Person, ...] = Field(default=(), max_length=50)

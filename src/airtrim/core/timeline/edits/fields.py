@@ -33,6 +33,8 @@ PartName = Annotated[str, Field(min_length=1, max_length=120)]
 SpeakerName = Annotated[str, Field(max_length=80), AfterValidator(str.strip)]
 HistoryName = Annotated[str, Field(max_length=120)]
 """What an edit is called in the history; empty: what it is usually called."""
+Link = Annotated[str, Field(max_length=2000, pattern=r"^(https?://\S+)?$")]
+Sha256 = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 SomeTracks = Annotated[tuple[str, ...], Field(max_length=MOST_TRACKS)]
 """Ids of tracks; none means all."""
 

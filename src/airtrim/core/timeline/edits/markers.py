@@ -1,14 +1,26 @@
 """Marking moments."""
 
 from dataclasses import replace
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
 from airtrim.core.timeline.edits.base import EditBase
-from airtrim.core.timeline.edits.fields import Frame
+from airtrim.core.timeline.edits.fields import Frame, Link, Part, Sha256
+from airtrim.core.timeline.edits.wording import count
 from airtrim.core.timeline.model import Marker, MarkerKind, Timeline
 from airtrim.errors import BadInput
+
+MOST_CHAPTERS = 500
+
+
+class ChapterAt(Part):
+    """A chapter of the released file."""
+
+    at: Frame
+    title: str = Field(default="", max_length=120)
+    link: Link = ""
+    artwork: Sha256 | None = None
 
 
 class AddMarker(EditBase):
@@ -18,25 +30,31 @@ class AddMarker(EditBase):
     at: Frame
     marks: MarkerKind = "note"
     name: str = Field(default="", max_length=120)
+    link: Link = ""
+    artwork: Sha256 | None = None
 
     def apply(self, timeline: Timeline) -> Timeline:
         at = min(self.at, timeline.frames)
-        new = Marker(f"m{timeline.next_id}", at, self.marks, self.name)
+        new = Marker(f"m{timeline.next_id}", at, self.marks, self.name, self.link, self.artwork)
         timeline = replace(timeline, next_id=timeline.next_id + 1)
         return _with_markers(timeline, (*timeline.markers, new))
 
     def describe(self, timeline: Timeline) -> str:
-        return f"Added a marker “{self.name}”" if self.name else "Added a marker"
+        what = "a chapter" if self.marks == "chapter" else "a marker"
+        return f"Added {what} “{self.name}”" if self.name else f"Added {what}"
 
 
 class ChangeMarker(EditBase):
-    """Rename a marker, move it, or say what it marks. What is None stays."""
+    """Rename a marker, move it, say what it marks, or give it a link or a picture. What is None
+    stays; ``artwork`` empty takes the picture away."""
 
     kind: Literal["change_marker"] = "change_marker"
     marker: str
     at: Frame | None = None
     marks: MarkerKind | None = None
     name: str | None = Field(default=None, max_length=120)
+    link: Link | None = None
+    artwork: Sha256 | Literal[""] | None = None
 
     def apply(self, timeline: Timeline) -> Timeline:
         old, others = _marker(timeline, self.marker)
@@ -45,11 +63,14 @@ class ChangeMarker(EditBase):
             old.at if self.at is None else min(self.at, timeline.frames),
             self.marks or old.kind,
             old.name if self.name is None else self.name,
+            old.link if self.link is None else self.link,
+            old.artwork if self.artwork is None else self.artwork or None,
         )
         return _with_markers(timeline, (*others, changed))
 
     def describe(self, timeline: Timeline) -> str:
-        return "Moved a marker" if self.at is not None else "Changed a marker"
+        what = "a chapter" if _kind(timeline, self.marker) == "chapter" else "a marker"
+        return f"Moved {what}" if self.at is not None else f"Changed {what}"
 
 
 class RemoveMarker(EditBase):
@@ -63,7 +84,38 @@ class RemoveMarker(EditBase):
         return _with_markers(timeline, others)
 
     def describe(self, timeline: Timeline) -> str:
-        return "Removed a marker"
+        return f"Removed {'a chapter' if _kind(timeline, self.marker) == 'chapter' else 'a marker'}"
+
+
+class SetChapters(EditBase):
+    """Set all chapters anew, in place of those there are."""
+
+    kind: Literal["set_chapters"] = "set_chapters"
+    chapters: Annotated[tuple[ChapterAt, ...], Field(max_length=MOST_CHAPTERS)]
+
+    def apply(self, timeline: Timeline) -> Timeline:
+        others = tuple(m for m in timeline.markers if m.kind != "chapter")
+        first = timeline.next_id
+        made = tuple(
+            Marker(
+                f"m{first + n}",
+                min(one.at, timeline.frames),
+                "chapter",
+                one.title,
+                one.link,
+                one.artwork,
+            )
+            for n, one in enumerate(self.chapters)
+        )
+        timeline = replace(timeline, next_id=first + len(made))
+        return _with_markers(timeline, (*others, *made))
+
+    def describe(self, timeline: Timeline) -> str:
+        return f"Set {count(len(self.chapters), 'chapter')}"
+
+
+def _kind(timeline: Timeline, marker_id: str) -> str:
+    return next((m.kind for m in timeline.markers if m.id == marker_id), "note")
 
 
 def _marker(timeline: Timeline, marker_id: str) -> tuple[Marker, tuple[Marker, ...]]:

@@ -9,11 +9,13 @@ from pydantic import Field, ValidationError
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.timeline import holding
 from airtrim.core.timeline.arranging import free_name, with_new_track
+from airtrim.core.timeline.beside import outdated, voices_as_set
 from airtrim.core.timeline.bounds import MOST_FRAMES
 from airtrim.core.timeline.clips import Clip, Clips, Shape
 from airtrim.core.timeline.cutting import open_up
 from airtrim.core.timeline.edits.base import KINDS, EditBase
 from airtrim.core.timeline.edits.fields import Fade, Frame, Length, Part
+from airtrim.core.timeline.edits.wording import count
 from airtrim.core.timeline.envelope import copied, moved
 from airtrim.core.timeline.model import Timeline, Track
 from airtrim.core.timeline.parts import index_of, span_of
@@ -104,6 +106,7 @@ class PlaceSound(EditBase):
             self.shape_in,
             self.shape_out,
             self.duck,
+            voices_as_set(timeline),
         )
         return replace(timeline, placed=(*timeline.placed, one))
 
@@ -151,6 +154,8 @@ class ChangeSound(EditBase):
             if (value := getattr(self, name)) is not None
         }
         changed = replace(one, **told)
+        if self.gain_db is not None:
+            changed = replace(changed, beside=voices_as_set(timeline))
         if self.hold is not None:
             changed = replace(changed, hold=self.hold.of(timeline))
         if self.duck is not None:
@@ -169,6 +174,41 @@ class ChangeSound(EditBase):
         after = self.apply(sources.timeline)
         gain_db = _gain_for(placed_of(after, self.sound), after, sources)
         return self.model_copy(update={"gain_db": gain_db})
+
+
+class LevelSounds(EditBase):
+    """Set the level of placed sounds again, beside voices that were changed since: ``gains`` in dB
+    by their ids, worked out where None."""
+
+    kind: Literal["level_sounds"] = "level_sounds"
+    gains: Annotated[dict[str, SoundGain] | None, Field(max_length=MOST_SOUNDS)] = None
+
+    def apply(self, timeline: Timeline) -> Timeline:
+        gains = self.gains or {}
+        for sound in gains:
+            placed_of(timeline, sound)
+        now = voices_as_set(timeline)
+        placed = tuple(
+            replace(one, gain_db=gains[one.id], beside=now) if one.id in gains else one
+            for one in timeline.placed
+        )
+        return replace(timeline, placed=placed)
+
+    def describe(self, timeline: Timeline) -> str:
+        return f"Set the level of {count(len(self.gains or {}), 'sound')} again"
+
+    def complete(self, sources: Sources, *, snap: bool) -> Self:
+        if self.gains is not None:
+            return self
+        timeline = sources.timeline
+        gains = {
+            one.id: _gain_for(one, timeline, sources)
+            for one in timeline.placed
+            if outdated(timeline, one)
+        }
+        if not gains:
+            raise BadInput("Every sound is at its level already. Nothing was changed.")
+        return self.model_copy(update={"gains": gains})
 
 
 class TakeSoundOut(EditBase):
