@@ -18,6 +18,8 @@ from airtrim.core.loudness.meter import (
 
 MOST_GAIN_DB = 20.0
 """No section is raised or lowered by more."""
+HEARD_LIMITING_DB = 6.0
+"""What the limiter may do before it is heard (common practice)."""
 RAMP_FRAMES = 9_600
 """A gain changes over at most 200 ms, less where the air between two words is shorter."""
 
@@ -206,7 +208,7 @@ def verdict(levels: Levels, words_over: int, target_lufs: float, ceiling_dbtp: f
         ceiling = f"{ceiling_dbtp:.1f}".replace("-", "−")
         what = "1 word" if words_over == 1 else f"{words_over} words"
         parts.append(f"{what} over {ceiling} dBTP before limiting")
-    if levels.most_limiting_db > 6.0:
+    if levels.most_limiting_db > HEARD_LIMITING_DB:
         parts.append(
             f"the limiter works by up to {levels.most_limiting_db:.0f} dB, which is heard: "
             "aim lower, or use the compressor"

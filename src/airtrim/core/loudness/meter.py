@@ -281,6 +281,23 @@ def section_loudness(
     return tuple(integrated_loudness(energy[a:b]) for a, b in itertools.pairwise(cells))
 
 
+def loudness_over_time(energy: NDArray[np.float32], most: int = 240) -> tuple[float | None, ...]:
+    """Short-term loudness (3 s, Tech 3341) of at most ``most`` equal stretches, in LUFS,
+    the loudest of each; None where nothing is above −70 LUFS.
+
+    >>> energy = np.concatenate([np.full(6000, 24.0), np.zeros(6000)]).astype(np.float32)
+    >>> loudness_over_time(energy, most=3)
+    (-3.7, -3.7, None)
+    """
+    short = short_term_lufs(energy)
+    count = min(most, len(short))
+    if not count:
+        return ()
+    starts = np.arange(count) * len(short) // count
+    loudest = np.maximum.reduceat(short, starts)
+    return tuple(round(float(value), 1) if value > -70.0 else None for value in loudest)
+
+
 def loudness_range(energy: NDArray[np.float32]) -> float | None:
     """Loudness range in LU: 10th to 95th percentile of gated short-term loudness (Tech 3342).
 

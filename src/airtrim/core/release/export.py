@@ -1,12 +1,13 @@
 """From a document to a checked file: measure, level, limit, encode, tag, read back."""
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+import hashlib
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Annotated
 
 import numpy as np
-from numpy.typing import NDArray
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from airtrim.core.loudness.files import meter_file
@@ -14,13 +15,18 @@ from airtrim.core.loudness.levelling import even_out
 from airtrim.core.loudness.meter import (
     CELL_FRAMES,
     Measurement,
+    Meter,
     Profile,
+    loudness_over_time,
     measure,
     section_loudness,
 )
+from airtrim.core.media.shared import share
 from airtrim.core.progress import Progress
-from airtrim.core.release.formats.base import Format, format_named
-from airtrim.core.release.tags import Id3Version, read_tags
+from airtrim.core.release.chapters import Chapter, chapters_of
+from airtrim.core.release.formats.base import Format, Sound, format_named
+from airtrim.core.release.labels import Id3Version, Labels
+from airtrim.core.release.tags import read_chapters, read_tags
 from airtrim.core.render.graph import Takes, levelling_curve, profile_mix, render, section_ramps
 from airtrim.core.timeline.edits import apply
 from airtrim.core.timeline.edits.loudness import EvenOut
@@ -63,15 +69,21 @@ class ExportSettings(BaseModel):
 
 
 class ExportReport(BaseModel):
-    """What was written, as read back from the finished file. ``sections_lufs``: the loudness of
-    each section there."""
+    """What was written, as read back from the finished file. ``label`` is what the format is
+    called, ``sections_lufs`` the loudness of each section there, ``loudness_lufs`` that of equal
+    stretches from its beginning to its end, ``chapters`` how many it has."""
 
     model_config = ConfigDict(frozen=True)
 
+    format: str
+    label: str
     bytes: int
+    sha256: str
     measured: Measurement
     sections_lufs: tuple[float | None, ...]
+    loudness_lufs: tuple[float | None, ...] = ()
     tags: dict[str, str]
+    chapters: int
     target_lufs: float
     ceiling_dbtp: float
     gain_db: float
@@ -99,86 +111,213 @@ def level(
     return EvenOut(section_gains_db=plan.section_gains_db, gain_db=plan.gain_db)
 
 
+@dataclass(frozen=True, slots=True)
+class Source:
+    """What is written out: the document, its sound, words, and the pictures of its labels by their
+    SHA-256; ``profile`` where it was measured already."""
+
+    timeline: Timeline
+    takes: Takes
+    words: TakeWords
+    artwork: bytes | None = None
+    pictures: Mapping[str, bytes] = field(default_factory=dict)
+    profile: Profile | None = None
+
+
+@dataclass(slots=True)
+class _File:
+    """A file on its way: how it is written, where its limiter stops, its gain, how it reads."""
+
+    path: Path
+    settings: ExportSettings
+    form: Format
+    kbits: int | None
+    ceiling: float
+    gain_db: float = 0.0
+    meter: Meter | None = None
+    measured: Measurement | None = None
+
+
 def export(
-    timeline: Timeline,
-    takes: Takes,
-    words: TakeWords,
+    source: Source,
     path: Path,
     settings: ExportSettings,
     *,
-    artwork: bytes | None = None,
-    profile: Profile | None = None,
     progress: Progress = lambda _fraction, _doing: None,
 ) -> ExportReport:
-    """Write ``timeline`` to ``path`` on its target and read the file back.
+    """One file: see ``export_all``."""
+    return export_all(source, [(path, settings)], progress=progress)[0]
+
+
+def export_all(
+    source: Source,
+    files: Sequence[tuple[Path, ExportSettings]],
+    *,
+    progress: Progress = lambda _fraction, _doing: None,
+) -> tuple[ExportReport, ...]:
+    """Write a document to each of ``files`` on its target, from one render, and read them back.
 
     The gain of the whole is found anew, so that cuts made since the last measurement do not move
-    the file off target. A codec overshoots, so its overshoot is tried out on the loudest moments
-    first; where the decoded file is over the ceiling or off target all the same, it is written
-    once more. Raises BadInput for an empty episode.
+    a file off target. A codec overshoots, so its overshoot is tried out on the loudest moments
+    first, and the lowest ceiling holds for all; a file that is over its ceiling or off target when
+    decoded is written once more by itself. Raises BadInput for an empty episode.
     """
+    timeline = source.timeline
     if timeline.frames == 0:
         raise BadInput("There is nothing in this episode yet, so there is nothing to export.")
+    profile = source.profile
     if profile is None:
-        profile = profile_mix(timeline, takes, lambda f: progress(0.2 * f, "Measuring"))
-    form = format_named(settings.format)
-    kbits = settings.kbits or form.usual_kbits(timeline.loudness.layout)
+        profile = profile_mix(timeline, source.takes, lambda f: progress(0.2 * f, "Measuring"))
     wanted = timeline.loudness.ceiling_dbtp
-    ceiling = wanted
-    if form.overshoots:
-        ceiling = wanted - _codec_room(timeline, takes, words, profile, path, form, kbits)
-    timeline = levelled(timeline, words, profile, ceiling)
-    channels = timeline.loudness.channels
-    warnings: list[str] = []
-    for attempt in range(_MOST_TRIES):
-        blocks = _counted(
-            render(timeline, takes, words, ceiling_dbtp=ceiling),
-            timeline.frames,
-            lambda f: progress(0.2 + 0.65 * f, "Writing the file"),
+    layout = timeline.loudness.layout
+    made = []
+    for path, settings in files:
+        form = format_named(settings.format)
+        made.append(_File(path, settings, form, settings.kbits or form.usual_kbits(layout), wanted))
+    lossy = [one for one in made if one.form.overshoots]
+    if lossy:
+        ceiling = wanted - _codec_room(source, profile, lossy)
+        for one in made:
+            one.ceiling = ceiling
+    ceiling = min(one.ceiling for one in made)
+    level_now = levelled(timeline, source.words, profile, ceiling)
+    for one in made:
+        one.gain_db = level_now.loudness.gain_db
+    _write(source, level_now, made, ceiling, lambda f: progress(0.2 + 0.6 * f, "Writing the file"))
+    _read_back(made, lambda f: progress(0.8 + 0.1 * f, "Reading it back"))
+    doing = "Writing it again, nearer to its target"
+    for one in made:
+        again = level_now
+        for _ in range(_MOST_TRIES - 1):
+            off = _off(one, timeline.loudness.target, wanted)
+            if off is None:
+                break
+            if off.over_db > 0:
+                one.ceiling -= off.over_db + 0.1
+                again = levelled(timeline, source.words, profile, one.ceiling)
+            else:
+                gain = again.loudness.gain_db + off.missing_db
+                again = replace(again, loudness=replace(again.loudness, gain_db=gain))
+            one.gain_db = again.loudness.gain_db
+            _write(source, again, [one], one.ceiling, lambda f: progress(0.9 + 0.05 * f, doing))
+            _read_back([one], lambda _f: None)
+    progress(0.97, "Writing tags")
+    chapters = chapters_of(timeline, source.pictures)
+    return tuple(_finished(source, one, chapters) for one in made)
+
+
+@dataclass(frozen=True, slots=True)
+class _Off:
+    """How far a file is over its ceiling, and how much it lacks of its target."""
+
+    over_db: float
+    missing_db: float
+
+
+def _off(one: _File, target: float, ceiling: float) -> _Off | None:
+    """None where a file reads as it should."""
+    assert one.measured is not None
+    peak, loud = one.measured.true_peak_dbtp, one.measured.integrated_lufs
+    if peak is not None and peak > ceiling + 0.005:
+        return _Off(peak - ceiling, 0.0)
+    if loud is not None and abs(loud - target) > 0.1:
+        return _Off(0.0, target - loud)
+    return None
+
+
+def _write(
+    source: Source,
+    timeline: Timeline,
+    files: Sequence[_File],
+    ceiling: float,
+    progress: Callable[[float], None],
+) -> None:
+    """Render once, and encode all of ``files`` from it."""
+    blocks = _counted(
+        render(timeline, source.takes, source.words, ceiling_dbtp=ceiling),
+        timeline.frames,
+        progress,
+    )
+    chapters = chapters_of(timeline, source.pictures)
+
+    def writing(one: _File) -> Callable[[Iterator[Sound]], None]:
+        return lambda each: one.form.write(
+            each,
+            one.path,
+            frames=timeline.frames,
+            channels=timeline.loudness.channels,
+            kbits=one.kbits,
+            chapters=chapters,
         )
-        form.write(blocks, path, frames=timeline.frames, channels=channels, kbits=kbits)
-        meter = meter_file(path, progress=lambda f: progress(0.85 + 0.1 * f, "Reading it back"))
-        measured = measure(meter)
-        peak, loud = measured.true_peak_dbtp, measured.integrated_lufs
-        over = peak is not None and peak > wanted + 0.005
-        off = loud is not None and abs(loud - timeline.loudness.target) > 0.1
-        if not (over or off) or attempt == _MOST_TRIES - 1:
-            break
-        if over and peak is not None:
-            ceiling -= peak - wanted + 0.1
-            timeline = levelled(timeline, words, profile, ceiling)
-        elif off and loud is not None:
-            gain = timeline.loudness.gain_db + timeline.loudness.target - loud
-            timeline = replace(timeline, loudness=replace(timeline.loudness, gain_db=gain))
-    if measured.integrated_lufs is None:
+
+    if len(files) == 1:
+        writing(files[0])(blocks)
+    else:
+        share(blocks, [writing(one) for one in files])
+
+
+def _read_back(files: Sequence[_File], progress: Callable[[float], None]) -> None:
+    """Decode and measure each, two at a time."""
+
+    def read(one: _File) -> None:
+        share_of = 1.0 / len(files)
+        one.meter = meter_file(one.path, progress=lambda f: progress(f * share_of))
+        one.measured = measure(one.meter)
+
+    with ThreadPoolExecutor(2) as pool:
+        for done in [pool.submit(read, one) for one in files]:
+            done.result()
+
+
+def _finished(source: Source, one: _File, chapters: Sequence[Chapter]) -> ExportReport:
+    """A file with its labels, as it reads."""
+    timeline = source.timeline
+    target = timeline.loudness.target
+    assert one.measured is not None
+    assert one.meter is not None
+    warnings: list[str] = []
+    loud = one.measured.integrated_lufs
+    if loud is None:
         warnings.append("The file is silent.")
-    elif abs(measured.integrated_lufs - timeline.loudness.target) > 0.2:
+    elif abs(loud - target) > 0.2:
         warnings.append(
-            f"The file reads {measured.integrated_lufs:.1f} LUFS, "
-            f"not {timeline.loudness.target:.1f}: its peaks "
+            f"The file reads {loud:.1f} LUFS, not {target:.1f}: its peaks "
             "stand too high above its speech for this target and ceiling."
         )
-    progress(0.97, "Writing tags")
-    if why := form.why_untagged(timeline.frames, channels):
+    if why := one.form.why_untagged(timeline.frames, timeline.loudness.channels):
         warnings.append(why)
     else:
-        form.tag(
-            path,
-            timeline.tags,
-            artwork=artwork,
-            version=settings.id3_version,
-            duration_s=timeline.frames / 48_000,
+        one.form.label_file(
+            one.path,
+            Labels(
+                timeline.tags,
+                source.artwork,
+                chapters,
+                timeline.frames,
+                one.settings.id3_version,
+            ),
         )
+    energy = one.meter.profile().energy
     return ExportReport(
-        bytes=path.stat().st_size,
-        measured=measured,
-        sections_lufs=section_loudness(meter.profile().energy, [s.at for s in timeline.sections]),
-        tags=read_tags(path),
-        target_lufs=timeline.loudness.target,
-        ceiling_dbtp=wanted,
-        gain_db=timeline.loudness.gain_db,
+        format=one.form.name,
+        label=one.form.label(one.kbits),
+        bytes=one.path.stat().st_size,
+        sha256=_checksum(one.path),
+        measured=one.measured,
+        sections_lufs=section_loudness(energy, [s.at for s in timeline.sections]),
+        loudness_lufs=loudness_over_time(energy),
+        tags=read_tags(one.path),
+        chapters=len(read_chapters(one.path)),
+        target_lufs=target,
+        ceiling_dbtp=timeline.loudness.ceiling_dbtp,
+        gain_db=one.gain_db,
         warnings=tuple(warnings),
     )
+
+
+def _checksum(path: Path) -> str:
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
 
 
 def levelled(
@@ -190,20 +329,13 @@ def levelled(
     )
 
 
-def _codec_room(
-    timeline: Timeline,
-    takes: Takes,
-    words: TakeWords,
-    profile: Profile,
-    path: Path,
-    form: Format,
-    kbits: int | None,
-) -> float:
-    """How much lower (dB) than the file's ceiling the limiter has to stop: the overshoot that the
-    encoder shows on the moments where the limiter works hardest, and some more for the others,
-    which are many."""
-    ceiling = timeline.loudness.ceiling_dbtp - _TRIAL.least_room_db
-    timeline = levelled(timeline, words, profile, ceiling)
+def _codec_room(source: Source, profile: Profile, files: Sequence[_File]) -> float:
+    """How much lower (dB) than the files' ceiling the limiter has to stop: the largest overshoot
+    that their encoders show on the moments where the limiter works hardest, and some more for the
+    others, which are many."""
+    words = source.words
+    ceiling = source.timeline.loudness.ceiling_dbtp - _TRIAL.least_room_db
+    timeline = levelled(source.timeline, words, profile, ceiling)
     curve = levelling_curve(timeline, words)
     whole = len(profile.peak) // _TRIAL.piece_cells
     highest = (
@@ -216,29 +348,44 @@ def _codec_room(
     if not len(hardest):
         return _TRIAL.least_room_db
     fade = np.linspace(0.0, 1.0, _TRIAL.fade_frames, dtype=np.float32)[:, None]
-
-    def pieces() -> Iterator[NDArray[np.float32]]:
-        for number in hardest:
-            start = int(number) * _TRIAL.piece_cells * CELL_FRAMES
-            frames = _TRIAL.piece_cells * CELL_FRAMES
-            piece = np.concatenate(
-                list(render(timeline, takes, words, start, frames, ceiling_dbtp=ceiling))
+    frames = _TRIAL.piece_cells * CELL_FRAMES
+    pieces = []
+    for number in hardest:
+        piece = np.concatenate(
+            list(
+                render(
+                    timeline,
+                    source.takes,
+                    words,
+                    int(number) * frames,
+                    frames,
+                    ceiling_dbtp=ceiling,
+                )
             )
-            piece[: _TRIAL.fade_frames] *= fade
-            piece[-_TRIAL.fade_frames :] *= fade[::-1]
-            yield piece
+        )
+        piece[: _TRIAL.fade_frames] *= fade
+        piece[-_TRIAL.fade_frames :] *= fade[::-1]
+        pieces.append(piece)
 
-    frames = len(hardest) * _TRIAL.piece_cells * CELL_FRAMES
-    channels = timeline.loudness.channels
-    form.write(pieces(), path, frames=frames, channels=channels, kbits=kbits)
-    peak = measure(meter_file(path)).true_peak_dbtp
-    overshoot = 0.0 if peak is None else peak - ceiling
-    return max(_TRIAL.least_room_db, overshoot + _TRIAL.untried_db)
+    def overshoot(one: _File) -> float:
+        one.form.write(
+            iter(pieces),
+            one.path,
+            frames=len(pieces) * frames,
+            channels=timeline.loudness.channels,
+            kbits=one.kbits,
+        )
+        peak = measure(meter_file(one.path)).true_peak_dbtp
+        return 0.0 if peak is None else peak - ceiling
+
+    with ThreadPoolExecutor(2) as pool:
+        most = max(pool.map(overshoot, files))
+    return max(_TRIAL.least_room_db, most + _TRIAL.untried_db)
 
 
 def _counted(
-    blocks: Iterator[NDArray[np.float32]], total: int, progress: Callable[[float], None]
-) -> Iterator[NDArray[np.float32]]:
+    blocks: Iterator[Sound], total: int, progress: Callable[[float], None]
+) -> Iterator[Sound]:
     done = 0
     for block in blocks:
         yield block

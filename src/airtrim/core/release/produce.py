@@ -15,9 +15,10 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.peaks import Peaks
 from airtrim.core.media.take import TakeReader, store_take
 from airtrim.core.progress import Progress
-from airtrim.core.release.export import ExportSettings, export, level
+from airtrim.core.release.artwork import check_artwork
+from airtrim.core.release.export import ExportSettings, Source, export, level
 from airtrim.core.release.formats import FORMATS
-from airtrim.core.release.tags import Id3Version, check_artwork
+from airtrim.core.release.labels import Id3Version
 from airtrim.core.render.graph import Mix, as_recorded, profile_mix
 from airtrim.core.render.solo import loudness_between, ride_phrases, track_energy
 from airtrim.core.snags.decide import How, coverable, tidy
@@ -159,16 +160,8 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
         settings = ExportSettings.model_validate(
             {"format": suffix, "kbits": request.kbits, "id3_version": request.id3_version}
         )
-        written = export(
-            timeline,
-            reader,
-            words,
-            out,
-            settings,
-            artwork=request.artwork,
-            profile=profile,
-            progress=progress,
-        )
+        source = Source(timeline, reader, words, request.artwork, profile=profile)
+        written = export(source, out, settings, progress=progress)
         for take_reader in takes.values():
             take_reader.close()
         shutil.move(out, request.output)

@@ -1,5 +1,7 @@
 """One track by itself: what of it is speech, what is room, how loud it is, what its chain does."""
 
+import itertools
+from bisect import bisect_right
 from collections.abc import Callable
 from dataclasses import replace
 
@@ -58,9 +60,12 @@ def material(
     talk = joined(spans, _BESIDE_WORDS)
     speech = [mix.read(s, e - s)[:, 0] for s, e in _spread(talk, _MOST_SPEECH)]
     pauses: list[tuple[int, int]] = []
+    starts = [start for start, _ in spans]
+    reached = list(itertools.accumulate((end for _, end in spans), max))
     for clip in timeline.track(track_id).clips:
         if not is_tone(clip.take):
-            pauses += _between(clip, spans)
+            first, last = bisect_right(reached, clip.at), bisect_right(starts, clip.end)
+            pauses += _between(clip, spans[first:last])
     rooms = [mix.read(s, min(e - s, 5 * FRAME_RATE))[:, 0] for s, e in _spread(pauses, _MOST_PAUSE)]
     return np.concatenate([np.zeros(0, np.float32), *speech]), rooms
 

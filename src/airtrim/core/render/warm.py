@@ -20,3 +20,7 @@ def warm_up() -> None:
         low_cut=LowCut(on=True), de_ess=DeEss(on=True), compressor=Compressor(on=True)
     )
     Treatment(everything, 1).process(sound)
+
+
+if __name__ == "__main__":
+    warm_up()

@@ -1,18 +1,17 @@
 """What a format of released files is: how it is written, tagged, and how large it comes out."""
 
 from abc import ABC, abstractmethod
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import ClassVar
 
 import numpy as np
-from mutagen.mp3 import MP3
-from mutagen.wave import WAVE
 from numpy.typing import NDArray
 
-from airtrim.core.release.tags import Id3Version, write_id3
+from airtrim.core.media import FRAME_RATE
+from airtrim.core.release.chapters import Chapter
+from airtrim.core.release.labels import Labels
 from airtrim.core.timeline.model import Layout
-from airtrim.core.timeline.tags import Tags
 from airtrim.errors import BadInput
 
 Sound = NDArray[np.float32]
@@ -23,20 +22,28 @@ FORMATS: "dict[str, Format]" = {}
 
 class Format(ABC):
     """A format. ``name`` is what its files end in, too; ``title`` is what it is called; ``kbits``
-    are the constant rates it is offered at, none for one that has no choice; ``overshoots`` says
-    that decoding gives higher peaks than what was encoded, so that they have to be tried out."""
+    are the rates it is offered at, none for one that has no choice; ``overshoots`` says that
+    decoding gives higher peaks than what was encoded, so that they have to be tried out;
+    ``usual``: what feeds carry; ``to_keep``: it is for the shelf at home, not for feeds."""
 
     name: ClassVar[str]
     title: ClassVar[str]
     kbits: ClassVar[tuple[int, ...]] = ()
     overshoots: ClassVar[bool] = False
+    usual: ClassVar[bool] = False
+    to_keep: ClassVar[bool] = False
 
     def __init_subclass__(cls) -> None:
-        FORMATS[cls.name] = cls()
+        if "name" in vars(cls):  # others are what several have in common
+            FORMATS[cls.name] = cls()
 
     def label(self, kbits: int | None) -> str:
         """What it is called on the screen, at a rate."""
         return f"{self.title}, {kbits} kbit/s" if kbits else self.title
+
+    def words(self, layout: Layout, kbits: int | None) -> str:
+        """What a host calls it at a rate; empty where it is one rate among many."""
+        return ""
 
     def usual_kbits(self, layout: Layout) -> int | None:
         """The rate for speech, where there is a choice."""
@@ -48,9 +55,10 @@ class Format(ABC):
             offered = ", ".join(map(str, self.kbits))
             raise BadInput(f"{self.title} is offered at {offered} kbit/s.")
 
-    @abstractmethod
     def size_bytes(self, *, frames: int, channels: int, kbits: int | None) -> int:
-        """About how large the sound comes out (tags and artwork not counted)."""
+        """About how large the sound comes out (tags and artwork not counted); by the rate, where
+        there is one."""
+        return round(frames / FRAME_RATE * (kbits or 0) * 125)
 
     @abstractmethod
     def write(
@@ -61,25 +69,15 @@ class Format(ABC):
         frames: int,
         channels: int,
         kbits: int | None,
+        chapters: Sequence[Chapter] = (),
     ) -> None:
-        """Write ``frames`` of 48 kHz ``blocks``, shape ``(n, channels)``, full scale ±1."""
+        """Write ``frames`` of 48 kHz ``blocks``, shape ``(n, channels)``, full scale ±1. Chapters
+        are for containers that take them only then; the others get them by ``label_file``."""
 
     @abstractmethod
-    def opened(self, path: Path) -> MP3 | WAVE:
-        """A finished file, opened for its tags."""
-
-    def tag(
-        self,
-        path: Path,
-        tags: Tags,
-        *,
-        artwork: bytes | None = None,
-        version: Id3Version = "2.3",
-        duration_s: float | None = None,
-    ) -> None:
-        """Write tags into a finished file in place. Raises BadInput for bad artwork."""
-        file = self.opened(path)
-        write_id3(file, tags, artwork=artwork, version=version, duration_s=duration_s)
+    def label_file(self, path: Path, labels: Labels) -> None:
+        """Write what it says of itself into a finished file, in place of what was there. Raises
+        BadInput for bad artwork."""
 
     def why_untagged(self, frames: int, channels: int) -> str | None:
         """Why a file of this length can hold no tags, as a sentence; None where it can."""

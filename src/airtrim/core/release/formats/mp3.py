@@ -6,7 +6,7 @@ the sound, so that players show the true length and start on the first sample.
 """
 
 import struct
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import lru_cache
 from io import BytesIO
 from pathlib import Path
@@ -21,7 +21,10 @@ from mutagen.mp3 import MP3
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.ahead import ahead
 from airtrim.core.media.decode import resample
+from airtrim.core.release.chapters import Chapter
 from airtrim.core.release.formats.base import Format, Sound
+from airtrim.core.release.id3 import write_id3
+from airtrim.core.release.labels import Labels
 from airtrim.core.timeline.model import Layout
 
 MP3_RATE = 44_100
@@ -34,20 +37,26 @@ _FRAME_SAMPLES = 1152
 _ENCODER_DELAY = 576
 
 
+_WORDS: dict[tuple[Layout, int | None], str] = {
+    ("mono", 64): "Talk, small",
+    ("mono", 96): "Talk",
+    ("stereo", 128): "Talk and music",
+    ("stereo", 192): "Best MP3",
+}
+
+
 class Mp3(Format):
     """What feeds carry: constant rate, 44.1 kHz (common practice)."""
 
     name = "mp3"
     title = "MP3"
+    usual = True
     kbits = (64, 80, 96, 112, 128, 160, 192)
     overshoots = True
 
     def usual_kbits(self, layout: Layout) -> int:
         """96 kbit/s mono, 128 stereo (common practice)."""
         return 96 if layout == "mono" else 128
-
-    def size_bytes(self, *, frames: int, channels: int, kbits: int | None) -> int:
-        return round(frames / FRAME_RATE * (kbits or 0) * 125)
 
     def write(
         self,
@@ -57,6 +66,7 @@ class Mp3(Format):
         frames: int = 0,
         channels: int,
         kbits: int | None,
+        chapters: Sequence[Chapter] = (),
     ) -> None:
         """Rendering runs in another thread. Raises BadInput for a rate that is not offered."""
         self.check_kbits(kbits)
@@ -65,8 +75,11 @@ class Mp3(Format):
         with path.open("wb+") as file:
             _encode(source, file, channels, kbits, 1.0 / _encoder_gain(channels, kbits))
 
-    def opened(self, path: Path) -> MP3:
-        return MP3(path, ID3=ID3)
+    def label_file(self, path: Path, labels: Labels) -> None:
+        write_id3(MP3(path, ID3=ID3), labels)
+
+    def words(self, layout: Layout, kbits: int | None) -> str:
+        return _WORDS.get((layout, kbits), "")
 
 
 @lru_cache(maxsize=32)

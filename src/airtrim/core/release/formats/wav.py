@@ -1,6 +1,6 @@
 """WAV at 24 bits, and RF64 where it is longer than WAV can tell."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 import soundfile
@@ -8,7 +8,11 @@ from mutagen.wave import WAVE
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.ahead import ahead
+from airtrim.core.release.chapters import Chapter
 from airtrim.core.release.formats.base import Format, Sound
+from airtrim.core.release.id3 import write_id3
+from airtrim.core.release.labels import Labels
+from airtrim.core.timeline.model import Layout
 
 _MOST_WAV_BYTES = 0xFFFF_0000
 _HEADER_BYTES = 44
@@ -19,6 +23,7 @@ class Wav(Format):
 
     name = "wav"
     title = "WAV, 24 bit"
+    to_keep = True
 
     def size_bytes(self, *, frames: int, channels: int, kbits: int | None) -> int:
         return _HEADER_BYTES + frames * channels * 3
@@ -31,6 +36,7 @@ class Wav(Format):
         frames: int,
         channels: int,
         kbits: int | None = None,
+        chapters: Sequence[Chapter] = (),
     ) -> None:
         form = "RF64" if _needs_rf64(frames, channels) else "WAV"
         with soundfile.SoundFile(
@@ -39,8 +45,11 @@ class Wav(Format):
             for block in ahead(blocks):
                 file.write(block)
 
-    def opened(self, path: Path) -> WAVE:
-        return WAVE(path)
+    def label_file(self, path: Path, labels: Labels) -> None:
+        write_id3(WAVE(path), labels)
+
+    def words(self, layout: Layout, kbits: int | None) -> str:
+        return "WAV to keep"
 
     def why_untagged(self, frames: int, channels: int) -> str | None:
         if _needs_rf64(frames, channels):
