@@ -10,7 +10,9 @@ from airtrim.logs import LogFormat, LogLevel
 
 
 class Settings(BaseSettings):
-    """Where data lives and what the server allows."""
+    """Where data lives and what the server allows. ``allowed_hosts`` are origins inside this
+    machine or its network that files may be handed over to (as JSON: ``["http://127.0.0.1:8766"]``);
+    ``retry_wait_s`` how long a hand-over that broke off waits at first."""
 
     model_config = SettingsConfigDict(env_prefix="AIRTRIM_")
 
@@ -25,6 +27,8 @@ class Settings(BaseSettings):
     max_upload_bytes: int = 8_000_000_000
     keep_free_bytes: int = 200_000_000
     workers: int = 2
+    allowed_hosts: tuple[str, ...] = ()
+    retry_wait_s: float = 1.0
     log_format: LogFormat = "text"
     log_level: LogLevel = "info"
 

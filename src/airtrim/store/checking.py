@@ -139,8 +139,8 @@ class _Checking:
             known = takes.get(take_id)
             if not is_tone(take_id) and (known is None or known.episode_id != episode.id):
                 self._found(f"{where} uses a recording that is not there ({take_id}).")
-        if head.artwork:
-            self._artwork(head.artwork, where)
+        for sha256 in {head.artwork, *(marker.artwork for marker in head.markers)} - {None}:
+            self._artwork(str(sha256), where)
 
     def _snapshot(self, row: EditRow, after: Timeline, where: str) -> None:
         if row.snapshot is None:
@@ -229,12 +229,16 @@ class _Checking:
     def _exports(self, session: Session) -> None:
         done = select(JobRow).where(JobRow.kind == "export", JobRow.state == "done")
         for job in session.exec(done).all():
-            files = list(self._files.export(job.id).glob("file.*"))
-            size = json.loads(job.result or "{}").get("bytes")
-            if not files:
-                self._found(f"An exported file is not there any more ({job.id}). Export it again.")
-            elif size is not None and files[0].stat().st_size != size:
-                self._found(f"An exported file is not as long as it was ({job.id}).")
+            names = [one["name"] for one in json.loads(job.params).get("files", [])]
+            told = json.loads(job.result or "{}").get("files", [])
+            for name, report in zip(names, told, strict=False):
+                path = self._files.export(job.id) / name
+                if not path.exists():
+                    self._found(
+                        f"An exported file is not there any more ({job.id}). Export it again."
+                    )
+                elif path.stat().st_size != report["bytes"]:
+                    self._found(f"An exported file is not as long as it was ({job.id}).")
 
     def _uploads(self) -> None:
         uploads = Uploads(self._files)

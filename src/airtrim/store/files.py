@@ -53,6 +53,10 @@ class Files:
         """Folder of an export."""
         return self.root / "exports" / _plain(job_id)
 
+    def remove_export(self, job_id: str) -> None:
+        """Remove the files of an export, if there are any."""
+        shutil.rmtree(self.export(job_id), ignore_errors=True)
+
     def profile(self, key: str) -> Path:
         """File of a measured profile."""
         return self.root / "profiles" / f"{_plain(key)}.npz"

@@ -38,6 +38,11 @@ class Jobs(Shelf):
         with reading(self.engine) as session:
             return row_of(session, JobRow, job_id, "That work is not known here.")
 
+    def remove_job(self, job_id: str) -> None:
+        """Forget a job that has ended."""
+        with writing(self.engine) as session:
+            session.delete(row_of(session, JobRow, job_id, "There is no such job."))
+
     def jobs(self, episode_id: int | None = None, states: tuple[str, ...] = ()) -> list[JobRow]:
         """Jobs, oldest first."""
         query = select(JobRow).order_by(col(JobRow.created_at))

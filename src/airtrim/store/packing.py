@@ -9,7 +9,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import BinaryIO
+from typing import Any, BinaryIO
 
 from sqlmodel import col, select
 
@@ -108,15 +108,12 @@ class _Packing:
         return path
 
     def _history(self, rows: Sequence[EditRow]) -> set[str]:
-        """Write down every edit; which covers they name, as far as those are kept."""
+        """Write down every edit; which pictures they name, as far as those are kept."""
         named: set[str] = set()
         with self._entry(HISTORY) as write:
             for row in rows:
                 edit = json.loads(row.edit)
-                # Also beside what tells the document of the talk, and of the setup it began from.
-                told = (edit.get("edit") or edit.get("common") or edit).get("artwork")
-                if isinstance(told, str) and self._store.files.has_artwork(told):
-                    named.add(told)
+                named |= {one for one in _pictures(edit) if self._store.files.has_artwork(one)}
                 line = PackedEdit(
                     id=row.id or 0,
                     parent=row.parent_id,
@@ -182,3 +179,14 @@ def _told(take: TakeRow) -> PackedTake:
         sha256=take.sha256,
         notice=take.notice,
     )
+
+
+def _pictures(edit: Any) -> set[str]:
+    """The pictures that an edit names, however deep: covers and those of chapters."""
+    if isinstance(edit, list):
+        return {sha256 for one in edit for sha256 in _pictures(one)}
+    if not isinstance(edit, dict):
+        return set()
+    own = edit.get("artwork")
+    found = {own} if isinstance(own, str) and len(own) == 64 else set()
+    return found | {sha256 for one in edit.values() for sha256 in _pictures(one)}

@@ -15,9 +15,11 @@ from airtrim.store.store import Store
 from airtrim.store.tables import (
     ChainRow,
     CopyLinkRow,
+    DestinationRow,
     EditRow,
     EpisodeRow,
     GuestRow,
+    HandOverRow,
     JobRow,
     RecordingRow,
     SetupRow,
@@ -165,7 +167,7 @@ def _remove_rows(session: Session, episode: EpisodeRow) -> None:
     episode_id = episode.id
     episode.head_id = episode.tip_id = None
     session.flush()
-    for table in (JobRow, RecordingRow, GuestRow, CopyLinkRow, TakeRow, EditRow):
+    for table in (HandOverRow, JobRow, RecordingRow, GuestRow, CopyLinkRow, TakeRow, EditRow):
         session.exec(delete(table).where(col(table.episode_id) == episode_id))
     session.delete(episode)
     session.flush()
@@ -190,15 +192,15 @@ def _remove_empty_shows(session: Session, latest: datetime) -> None:
         left = session.exec(select(EpisodeRow.id).where(EpisodeRow.show_id == show.id)).first()
         if left is None and show.deleted_at and _aware(show.deleted_at) <= latest:
             session.exec(delete(SetupRow).where(col(SetupRow.show_id) == show.id))
+            session.exec(delete(DestinationRow).where(col(DestinationRow.show_id) == show.id))
             session.delete(show)
 
 
 def _artwork_in_use(session: Session) -> set[str]:
-    """Covers that any document has, or has had, since undo can bring each back; and of setups."""
+    """Covers and pictures of chapters that any document has, or has had, since undo can bring each
+    back; and of setups."""
     used = {art for art in session.exec(select(EpisodeRow.artwork)).all() if art}
-    edits = select(EditRow.edit).where(
-        col(EditRow.edit).contains('"set_tags"') | col(EditRow.edit).contains('"start_from"')
-    )
+    edits = select(EditRow.edit).where(col(EditRow.edit).contains('"artwork"'))
     text = " ".join([*session.exec(edits).all(), *session.exec(select(SetupRow.setup)).all()])
     return used | {word for word in text.replace('"', " ").split() if len(word) == 64}
 

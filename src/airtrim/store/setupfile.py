@@ -15,7 +15,7 @@ from uuid import uuid4
 from pydantic import Field
 
 from airtrim.core.media.take import checksum, looks_whole, make_peaks
-from airtrim.core.release.tags import check_artwork
+from airtrim.core.release.artwork import check_artwork
 from airtrim.core.timeline.bounds import MOST_FRAMES
 from airtrim.core.timeline.setup import Setup, Sha256
 from airtrim.core.timeline.waiting import Name, Told

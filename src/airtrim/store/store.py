@@ -6,6 +6,7 @@ from airtrim.core.timeline.model import Timeline
 from airtrim.store.chains import Chains
 from airtrim.store.database import reading
 from airtrim.store.derived import Derived
+from airtrim.store.handing import Handing
 from airtrim.store.jobs import Jobs
 from airtrim.store.setups import Setups
 from airtrim.store.sounds import Sounds
@@ -26,7 +27,7 @@ class Opened:
     before: int
 
 
-class Store(Derived, Chains, Setups, Sounds, Jobs):
+class Store(Derived, Chains, Setups, Sounds, Handing, Jobs):
     """Shelf, documents, recordings, what is derived of them, and work, each in its own module."""
 
     def opened(self, episode_id: int) -> "Opened":

@@ -198,3 +198,39 @@ class JobRow(SQLModel, table=True):
     attempts: int = 0
     created_at: datetime = Field(default_factory=now)
     updated_at: datetime = Field(default_factory=now, index=True)
+
+
+class DestinationRow(SQLModel, table=True):
+    """Where a show's files are handed over. ``way`` is how, ``address`` where, as JSON; what is
+    secret is kept elsewhere (``services/secrets.py``)."""
+
+    __tablename__ = "destination"
+    id: int | None = Field(default=None, primary_key=True)
+    show_id: int = Field(foreign_key="show.id", index=True)
+    name: str
+    way: str
+    address: str
+    created_at: datetime = Field(default_factory=now)
+    deleted_at: datetime | None = None
+
+
+class HandOverRow(SQLModel, table=True):
+    """A file on its way to a destination, or there. States: sending, draft, scheduled, publishing,
+    published, failed. ``remote`` is its name on the other side, ``page`` where it can be looked at;
+    ``publish_at`` when a draft is to be published."""
+
+    __tablename__ = "hand_over"
+    id: str = Field(primary_key=True)
+    episode_id: int = Field(foreign_key="episode.id", index=True)
+    destination_id: int = Field(foreign_key="destination.id")
+    export_id: str
+    file: int = 0
+    revision: int
+    state: str = "sending"
+    remote: str = ""
+    page: str = ""
+    sha256: str = ""
+    publish_at: datetime | None = None
+    error: str | None = None
+    created_at: datetime = Field(default_factory=now)
+    updated_at: datetime = Field(default_factory=now)

@@ -16,7 +16,7 @@ from sqlmodel import Session
 
 from airtrim.core.media.take import looks_whole, make_peaks
 from airtrim.core.progress import Progress
-from airtrim.core.release.tags import check_artwork
+from airtrim.core.release.artwork import picture_type
 from airtrim.core.sound.roomtone import RoomTone
 from airtrim.core.timeline.bounds import MOST_FRAMES
 from airtrim.core.timeline.edits import Edit
@@ -209,7 +209,7 @@ class _Unpacking:
                 data = self._small(path, folder / "cover")
                 if hashlib.sha256(data).hexdigest() != sha256:
                     raise BadInput(f"A cover in the pack is damaged. {NOTHING}")
-                check_artwork(data)
+                picture_type(data)
                 (folder / sha256).write_bytes(data)
                 found.append(sha256)
         return found
