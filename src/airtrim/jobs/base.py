@@ -11,7 +11,9 @@ from airtrim.settings import Settings
 from airtrim.store.store import Store
 from airtrim.store.tables import JobRow
 
-Shown = Literal["episode", "page", "snags", "levels", "unfinished", "sounds", "rundown"]
+Shown = Literal[
+    "episode", "page", "snags", "levels", "unfinished", "sounds", "rundown", "hand_overs"
+]
 """What a browser shows of an episode, by the names of its queries."""
 
 KINDS: "dict[str, Kind[Any]]" = {}
@@ -48,7 +50,8 @@ class Kind(Generic[P]):
     """A kind of work.
 
     ``title`` is what a host reads while it is done; ``changes`` is what a browser has to read again
-    when it has ended; ``on_start`` is called with what is still to be done when a worker starts.
+    when it has ended; ``on_start`` is called with what is still to be done when a worker starts;
+    ``on_look`` now and then, and returns jobs whose time has come.
     """
 
     name: str
@@ -57,6 +60,7 @@ class Kind(Generic[P]):
     run: Callable[[Work, P], Result]
     changes: tuple[Shown, ...] = ()
     on_start: Callable[[Store, Sequence[P]], None] | None = None
+    on_look: Callable[[Store], Sequence[str]] | None = None
 
     def __post_init__(self) -> None:
         KINDS[self.name] = self

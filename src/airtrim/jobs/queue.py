@@ -13,6 +13,7 @@ from huey import SqliteHuey
 from huey.consumer import Consumer
 from sqlalchemy.exc import SQLAlchemyError
 
+from airtrim.jobs.kinds import KINDS
 from airtrim.jobs.lifecycle import recover, run
 from airtrim.logs import set_up
 from airtrim.processes import follow
@@ -62,10 +63,14 @@ def work_forever(settings: Settings, server: int) -> None:
 
 
 def _wake_forgotten(store: Store, queue: Queue) -> None:
-    """Wake jobs that wait with nobody told of them, as a full disk can leave them."""
+    """Wake jobs whose time has come, and those that wait with nobody told of them, as a full disk
+    can leave them."""
     while True:
         time.sleep(_LOOK_EVERY_S)
         with contextlib.suppress(SQLAlchemyError, sqlite3.Error):
+            for kind in KINDS.values():
+                for job_id in kind.on_look(store) if kind.on_look else ():
+                    queue.wake(job_id)
             if not queue.huey.pending_count():
                 for job in store.jobs(states=("queued",)):
                     queue.wake(job.id)

@@ -1,10 +1,18 @@
 """Writing an episode out."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
 from airtrim.core.progress import Progress
-from airtrim.core.release.export import ExportReport, ExportSettings, export
+from airtrim.core.release.export import (
+    ExportReport,
+    ExportSettings,
+    Source,
+    export,
+    export_all,
+)
+from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.parts import only
 from airtrim.services.cleaning import clean_missing
 from airtrim.services.measuring import mix_profile
@@ -12,6 +20,15 @@ from airtrim.services.mending import check_takes
 from airtrim.services.travelling import plain_name
 from airtrim.store.files import settle
 from airtrim.store.store import Store
+
+
+def source_of(store: Store, timeline: Timeline) -> Source:
+    """A document to be written out, with its sound and its pictures."""
+    files = store.files
+    names = {marker.artwork for marker in timeline.markers if marker.artwork}
+    pictures = {name: files.artwork(name).read_bytes() for name in names}
+    artwork = files.artwork(timeline.artwork).read_bytes() if timeline.artwork else None
+    return Source(timeline, store.reader, store.words(timeline), artwork, pictures)
 
 
 def export_parts(
@@ -26,7 +43,6 @@ def export_parts(
     names. Raises BadInput where a part has no sound, Damaged where a recording is damaged."""
     timeline = store.timeline(episode_id, revision)
     store.files.need(timeline.frames * timeline.loudness.channels * 3)
-    artwork = store.files.artwork(timeline.artwork).read_bytes() if timeline.artwork else None
     check_takes(store, timeline, progress)
     clean_missing(store, timeline, progress)
     count = len(timeline.sections)
@@ -40,10 +56,7 @@ def export_parts(
         title = f"{timeline.tags.title or section.name} ({number} of {count}): {section.name}"
         part = replace(part, tags=part.tags.model_copy(update={"title": title[:500]}))
         name = f"{number:02} {plain_name(section.name)}.{settings.format}"
-        words = store.words(part)
-        export(
-            part, store.reader, words, folder / name, settings, artwork=artwork, progress=telling
-        )
+        export(source_of(store, part), folder / name, settings, progress=telling)
         names.append(name)
     return names
 
@@ -52,20 +65,20 @@ def export_episode(
     store: Store,
     episode_id: int,
     revision: int,
-    settings: ExportSettings,
+    files: Sequence[tuple[str, ExportSettings]],
     export_id: str,
     progress: Progress,
     *,
     despite_damage: bool = False,
-) -> ExportReport:
-    """Write a revision to the folder of ``export_id`` and read it back; all or nothing is there.
+) -> tuple[ExportReport, ...]:
+    """Write a revision to the folder of ``export_id``, as each of ``files``, and read them back;
+    all or nothing is there.
 
     Raises Damaged where a recording that sounds is damaged and cannot be made anew, unless it is to
     be written ``despite_damage``.
     """
     timeline = store.timeline(episode_id, revision)
-    store.files.need(timeline.frames * timeline.loudness.channels * 3)
-    artwork = store.files.artwork(timeline.artwork).read_bytes() if timeline.artwork else None
+    store.files.need(len(files) * timeline.frames * timeline.loudness.channels * 3)
     if not despite_damage:
         check_takes(store, timeline, progress)
     store.cleaned.drop_broken(timeline)
@@ -73,15 +86,9 @@ def export_episode(
     with store.files.beside() as folder:
         out = folder / "out"
         out.mkdir()
-        written = export(
-            timeline,
-            store.reader,
-            store.words(timeline),
-            out / f"file.{settings.format}",
-            settings,
-            artwork=artwork,
-            profile=mix_profile(store, timeline),
-            progress=progress,
+        source = replace(source_of(store, timeline), profile=mix_profile(store, timeline))
+        written = export_all(
+            source, [(out / name, settings) for name, settings in files], progress=progress
         )
         settle(out, store.files.export(export_id))
     return written

@@ -1,13 +1,30 @@
 """Bringing an episode to its target: sections, phrases, and music under the talk."""
 
+from airtrim.core.loudness.levelling import Levels, foresee
+from airtrim.core.loudness.meter import Profile
 from airtrim.core.loudness.riding import Bed, Riding
 from airtrim.core.progress import Progress
 from airtrim.core.release.export import level
+from airtrim.core.render.graph import section_ramps
 from airtrim.core.render.solo import duck, ride_phrases
+from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.words import TakeWords
 from airtrim.errors import BadInput
 from airtrim.services.cleaning import clean_missing
 from airtrim.services.measuring import energies_of, mix_profile
 from airtrim.store.store import Store
+
+
+def foreseen(timeline: Timeline, words: TakeWords, profile: Profile) -> Levels:
+    """How loud an episode is as it was measured, and will be with the gains of its document."""
+    return foresee(
+        profile,
+        [section.at for section in timeline.sections],
+        section_ramps(timeline, words),
+        [section.gain_db for section in timeline.sections],
+        timeline.loudness.gain_db,
+        timeline.loudness.ceiling_dbtp,
+    )
 
 
 def even_out(store: Store, episode_id: int, revision: int) -> int:

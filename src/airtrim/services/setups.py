@@ -52,7 +52,7 @@ def _format_of(store: Store, episode_id: int) -> FileFormat | None:
     """What an episode was last exported as, or is usually."""
     for job in reversed(store.jobs(episode_id, ("done",))):
         if job.kind == "export":
-            settings = json.loads(job.params)["settings"]
+            settings = json.loads(job.params)["files"][0]["settings"]
             return FileFormat(format=settings["format"], kbits=settings["kbits"])
     return store.current(episode_id).file_format
 

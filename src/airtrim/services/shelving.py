@@ -30,7 +30,7 @@ parts, words that stand in every episode, and anything else."""
 KINDS: tuple[SoundKind, ...] = get_args(SoundKind)
 MOST_SOUNDS = 500
 _SHIPPED = Path(__file__).parents[1] / "shipped"
-_OURS = "Made for Air Trim"
+OWN_CREDIT = "Made for Air Trim"
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,7 +123,7 @@ def shelve_shipped(store: Store, show_id: int) -> None:
             one.kind,
             info,
             span=span,
-            credit=_OURS,
+            credit=OWN_CREDIT,
             licence="CC0 1.0",
         )
 

@@ -90,7 +90,7 @@ def listed(store: Store, episode_id: int, revision: int | None, form: ListForm) 
 
 def plain_name(title: str) -> str:
     """A name of a file that any system takes."""
-    plain = re.sub(r'[\x00-\x1f/\\:*?"<>|]+', " ", title)
+    plain = re.sub(r'[\x00-\x1f\x7f-\x9f/\\:*?"<>|]+', " ", title)
     return re.sub(r" +", " ", plain).strip(" .")[:120] or "Episode"
 
 

@@ -8,9 +8,10 @@ from airtrim.services.shelving import SoundKind, shelve_file
 
 
 class ShelveExportParams(BaseModel):
-    """The job of an export, what the sound is called, and what it is for."""
+    """The job of an export, which of its files, what the sound is called, and what it is for."""
 
     job: str
+    file: int = 0
     name: str
     sound_kind: SoundKind = "other"
 
@@ -18,7 +19,7 @@ class ShelveExportParams(BaseModel):
 def _run(work: Work, params: ShelveExportParams) -> Result:
     _, show = work.store.episode(work.episode_id)
     export = EXPORT.params_of(work.store.job(params.job))
-    path = work.store.files.export(params.job) / f"file.{export.settings.format}"
+    path = work.store.files.export(params.job) / export.file(params.file).name
     shelve_file(
         work.store,
         show.id or 0,

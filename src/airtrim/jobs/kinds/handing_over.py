@@ -1,0 +1,49 @@
+"""Handing files over, and publishing what was handed over."""
+
+from pydantic import BaseModel
+
+from airtrim.jobs.base import Kind, Result, Work
+from airtrim.services.handing.over import Patience, due, publish, send
+from airtrim.store.store import Store
+
+
+class HandOverParams(BaseModel):
+    """What is to go, by the id of its row."""
+
+    hand_over: str
+
+
+def _patience(work: Work) -> Patience:
+    return Patience(first_wait_s=work.settings.retry_wait_s)
+
+
+def _send(work: Work, params: HandOverParams) -> Result:
+    row = send(work.store, params.hand_over, work.progress, _patience(work))
+    where = work.store.destination(row.destination_id).name
+    as_what = "is public" if row.state == "published" else "is a draft"
+    return Result(notice=f"It arrived at {where} as it was sent, and {as_what} there.")
+
+
+def _publish(work: Work, params: HandOverParams) -> Result:
+    row = publish(work.store, params.hand_over, work.progress, _patience(work))
+    where = work.store.destination(row.destination_id).name
+    return Result(notice=f"It is public at {where}.")
+
+
+def _due(store: Store) -> list[str]:
+    """Jobs for what is to be published by now; each only once."""
+    return [
+        PUBLISH.queued(
+            store,
+            row.episode_id,
+            HandOverParams(hand_over=row.id),
+            f"publish-{row.id[:20]}-{int(row.publish_at.timestamp()) if row.publish_at else 0}",
+        ).id
+        for row in due(store)
+    ]
+
+
+HAND_OVER = Kind("hand_over", "Handing over", HandOverParams, _send, changes=("hand_overs",))
+PUBLISH = Kind(
+    "publish", "Publishing", HandOverParams, _publish, changes=("hand_overs",), on_look=_due
+)
