@@ -15,9 +15,11 @@ from fastapi.staticfiles import StaticFiles
 
 from airtrim.api import (
     call,
+    checking,
     copying,
     episodes,
     guests,
+    handing,
     health,
     jobs,
     page,
@@ -105,7 +107,10 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
     app.add_middleware(Door, settings=settings, strangers=strangers)
     app.add_middleware(Requests)
     tell_problems(app)
+    # Routes are worked out in this order as they are first asked for: an upload that goes on after
+    # a stop need not wait for all others.
     for module in (
+        uploads,
         shelf,
         episodes,
         page,
@@ -122,8 +127,9 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
         call,
         rundown,
         release,
+        checking,
+        handing,
         jobs,
-        uploads,
         health,
     ):
         app.include_router(module.router)

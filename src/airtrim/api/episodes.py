@@ -103,7 +103,14 @@ def _have_mended(state: State, episode_id: int, take_id: str) -> None:
 
 def _marker(marker: Marker, end: int) -> MarkerView:
     at = min(marker.at, end)
-    return MarkerView(id=marker.id, at=at, kind=marker.kind, name=marker.name)
+    return MarkerView(
+        id=marker.id,
+        at=at,
+        kind=marker.kind,
+        name=marker.name,
+        link=marker.link,
+        artwork=marker.artwork,
+    )
 
 
 def _track(track: Track) -> TrackView:

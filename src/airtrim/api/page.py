@@ -21,6 +21,7 @@ from airtrim.api.models.page import (
     SpliceView,
     ToneView,
 )
+from airtrim.api.models.rundown import PlacedView
 from airtrim.api.models.sound import Listening
 from airtrim.api.state import Context
 from airtrim.core.media import FRAME_RATE
@@ -93,6 +94,7 @@ def page_view(store: Store, episode_id: int, revision: int, start: int, frames: 
         ],
         air=_air(timeline, words, start, end),
         clips=_clips(timeline, start, end),
+        sounds=_sounds(timeline, start, end),
         room_tones=_room_tones(store, timeline, start, end),
     )
 
@@ -174,6 +176,22 @@ def _clips(timeline: Timeline, start: int, end: int) -> list[ClipView]:
             )
             before = clip
     return out
+
+
+def _sounds(timeline: Timeline, start: int, end: int) -> list[PlacedView]:
+    if not any(t.held and len(t.clips.between(start, end)) for t in timeline.tracks):
+        return []
+    placed = (PlacedView.of(timeline, one) for one in timeline.placed)
+    return [
+        one for one in placed if one.at is not None and one.at < end and one.at + one.length > start
+    ]
+
+
+@router.get("/splices")
+def splices(context: Context, episode_id: Id, revision: Revision) -> list[int]:
+    """Where every splice is, in frames."""
+    timeline = context.store.timeline(episode_id, revision)
+    return sorted({min(cut.at, timeline.frames) for cut in timeline.cuts})
 
 
 @router.get("/find")

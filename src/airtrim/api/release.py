@@ -2,9 +2,11 @@
 
 import hashlib
 from bisect import bisect_left
+from typing import Annotated, Literal
+from urllib.parse import quote
 
 import numpy as np
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import FileResponse
 from starlette.concurrency import run_in_threadpool
 
@@ -13,15 +15,30 @@ from airtrim.api.episodes import changed
 from airtrim.api.fields import Id, Revision
 from airtrim.api.models.episode import ChangedView, ChangeRequest, RevisionRequest
 from airtrim.api.models.loudness import LevelsView, OverView, RideRequest, SpeakerView
-from airtrim.api.models.release import ArtworkView, ExportRequest, FormatView
+from airtrim.api.models.release import (
+    ArtworkView,
+    DescriptionRequest,
+    DescriptionView,
+    ExportRequest,
+    FormatView,
+)
 from airtrim.api.models.work import JobView, job_view
 from airtrim.api.page import FOREVER
 from airtrim.api.state import Context, State
-from airtrim.core.loudness.levelling import GainCurve, foresee, gain_curve, peaks_over, verdict
+from airtrim.core.loudness.levelling import GainCurve, gain_curve, peaks_over, verdict
 from airtrim.core.loudness.meter import integrated_loudness
+from airtrim.core.release.artwork import (
+    ARTWORK_MOST_BYTES,
+    ARTWORK_TOO_LARGE,
+    check_artwork,
+    fitted_artwork,
+    picture_type,
+)
+from airtrim.core.release.chapters import as_json, as_times, chapters_of
+from airtrim.core.release.description import as_html
 from airtrim.core.release.formats import FORMATS
 from airtrim.core.release.formats.base import format_named
-from airtrim.core.release.tags import check_artwork
+from airtrim.core.release.proposing import ProposedChapter, proposed_chapters
 from airtrim.core.render.graph import section_ramps
 from airtrim.core.render.solo import phrase_spread
 from airtrim.core.timeline.edits.sections import SetSections
@@ -34,6 +51,7 @@ from airtrim.jobs.kinds.measuring import MEASURE, MeasureParams
 from airtrim.jobs.kinds.riding import RIDE, RideParams
 from airtrim.jobs.kinds.shelving_exports import SHELVE_EXPORT, ShelveExportParams
 from airtrim.services import levelling
+from airtrim.services.checking import credits_of
 from airtrim.services.measuring import energies_of, mix_profile
 from airtrim.services.travelling import plain_name
 from airtrim.store.store import Store
@@ -41,7 +59,8 @@ from airtrim.store.tables import JobRow
 
 router = APIRouter(prefix="/api", tags=["release"])
 
-_MOST_ARTWORK_BYTES = 8_000_000
+FileNumber = Annotated[int, Query(ge=0, le=7)]
+"""Which of the files of an export."""
 _MOST_OVERS = 200
 
 
@@ -65,8 +84,7 @@ def levels(context: Context, episode_id: Id, revision: Revision) -> LevelsView:
     ramps = section_ramps(timeline, words)
     gains = [section.gain_db for section in timeline.sections]
     whole, ceiling = timeline.loudness.gain_db, timeline.loudness.ceiling_dbtp
-    starts = [section.at for section in timeline.sections]
-    found = foresee(profile, starts, ramps, gains, whole, ceiling)
+    found = levelling.foreseen(timeline, words, profile)
     overs = peaks_over(profile, ramps, gains, whole, ceiling)
     spoken = {(word.start, word.end) for word in words_on(timeline, words)} if overs else set()
     places = [at for at, _ in overs]
@@ -138,17 +156,60 @@ def find_sections(context: Context, episode_id: Id, request: ChangeRequest) -> R
     return changed(context, episode_id, request)
 
 
+@router.get("/episodes/{episode_id}/proposed-chapters")
+def propose_chapters(context: Context, episode_id: Id, revision: Revision) -> list[ProposedChapter]:
+    """Chapters by the parts, and within long ones where the talk turns to something else."""
+    timeline = context.store.timeline(episode_id, revision)
+    if timeline.frames == 0:
+        return []
+    return proposed_chapters(timeline, words_on(timeline, context.store.words(timeline)))
+
+
+@router.get("/episodes/{episode_id}/chapters", response_class=Response)
+def chapters(
+    context: Context,
+    episode_id: Id,
+    revision: Revision,
+    form: Annotated[Literal["json", "txt"], Query()] = "json",
+) -> Response:
+    """The chapters as a file: JSON chapters 1.2, or lines of times for a description."""
+    found = chapters_of(context.store.timeline(episode_id, revision))
+    episode, _ = context.store.episode(episode_id)
+    body, media = (
+        (as_json(found), "application/json+chapters")
+        if form == "json"
+        else (as_times(found), "text/plain; charset=utf-8")
+    )
+    name = quote(f"{plain_name(episode.title)}-chapters.{form}")
+    saved_as = f"attachment; filename*=UTF-8''{name}"
+    return Response(body, media_type=media, headers={"Content-Disposition": saved_as})
+
+
+@router.post("/episodes/{episode_id}/description")
+def description(context: Context, episode_id: Id, request: DescriptionRequest) -> DescriptionView:
+    """What apps show of a description, and what can be put into it by one press."""
+    timeline = context.store.timeline(episode_id, request.revision)
+    return DescriptionView(
+        html=as_html(request.text),
+        times=as_times(chapters_of(timeline)),
+        credits=credits_of(context.store, episode_id, timeline),
+    )
+
+
 @router.post("/artwork", status_code=201)
-async def add_artwork(context: Context, request: Request) -> ArtworkView:
-    """Keep a cover (the raw bytes of a JPEG or PNG)."""
-    too_large = "The artwork is over 8 MB. Save it smaller, as JPEG for instance."
-    data = await read_body(request, _MOST_ARTWORK_BYTES, too_large)
+async def add_artwork(
+    context: Context, request: Request, chapter: bool = False, fit: bool = False
+) -> ArtworkView:
+    """Keep a cover (the raw bytes of a JPEG or PNG), or a picture of a chapter, which need not be
+    square; with ``fit`` a cover made of any picture."""
+    data = await read_body(request, ARTWORK_MOST_BYTES, ARTWORK_TOO_LARGE)
 
     def keep() -> ArtworkView:
-        check_artwork(data)
-        name = hashlib.sha256(data).hexdigest()
-        context.store.files.need(len(data))
-        context.store.files.save_artwork(name, data)
+        picture = fitted_artwork(data) if fit else data
+        picture_type(picture) if chapter else check_artwork(picture)
+        name = hashlib.sha256(picture).hexdigest()
+        context.store.files.need(len(picture))
+        context.store.files.save_artwork(name, picture)
         return ArtworkView(artwork=name)
 
     return await run_in_threadpool(keep)
@@ -158,7 +219,7 @@ async def add_artwork(context: Context, request: Request) -> ArtworkView:
 def artwork(context: Context, sha256: str) -> Response:
     """A cover."""
     data = context.store.files.artwork(sha256).read_bytes()
-    return Response(data, media_type=check_artwork(data), headers=FOREVER)
+    return Response(data, media_type=picture_type(data), headers=FOREVER)
 
 
 @router.get("/episodes/{episode_id}/formats")
@@ -174,10 +235,12 @@ def formats(context: Context, episode_id: Id) -> list[FormatView]:
             format=form.name,
             kbits=kbits,
             label=form.label(kbits),
-            usual=kbits is not None and kbits == form.usual_kbits(timeline.loudness.layout),
+            words=form.words(timeline.loudness.layout, kbits),
+            to_keep=form.to_keep,
+            usual=form.usual and kbits == form.usual_kbits(timeline.loudness.layout),
             bytes=cover + form.size_bytes(frames=frames, channels=channels, kbits=kbits),
         )
-        for form in FORMATS.values()
+        for form in sorted(FORMATS.values(), key=lambda f: (not f.usual, f.to_keep, f.name))
         for kbits in form.kbits or (None,)
     ]
 
@@ -188,21 +251,17 @@ def export(context: Context, episode_id: Id, request: ExportRequest) -> JobView:
     timeline = context.store.timeline(episode_id, request.revision)
     if timeline.frames == 0:
         raise BadInput("There is nothing in this episode yet, so there is nothing to export.")
-    format_named(request.settings.format).check_kbits(request.settings.kbits)
+    for one in request.files:
+        format_named(one.format).check_kbits(one.kbits)
     episode, show = context.store.episode(episode_id)
     title = timeline.tags.title or episode.title
-    params = ExportParams(
-        revision=request.revision,
-        settings=request.settings,
-        file_name=file_name(f"{show.name} - {title}", request.settings.format),
+    params = ExportParams.of(
+        request.revision,
+        request.files,
+        plain_name(f"{show.name} - {title}"),
         despite_damage=request.despite_damage,
     )
     return job_view(context.start(EXPORT, episode_id, params))
-
-
-def file_name(title: str, suffix: str) -> str:
-    """A name any system takes, for the download only."""
-    return f"{plain_name(title)}.{suffix}"
 
 
 def _finished(context: State, job_id: str) -> JobRow:
@@ -214,21 +273,30 @@ def _finished(context: State, job_id: str) -> JobRow:
 
 
 @router.post("/exports/{job_id}/sound", status_code=202)
-def keep_as_sound(context: Context, job_id: str) -> JobView:
-    """Put the finished file on the shelf of sounds of its show, in the background, to be used in
+def keep_as_sound(context: Context, job_id: str, number: FileNumber = 0) -> JobView:
+    """Put a finished file on the shelf of sounds of its show, in the background, to be used in
     other episodes."""
     job = _finished(context, job_id)
     episode, _ = context.store.episode(job.episode_id)
-    params = ShelveExportParams(job=job_id, name=episode.title[:120])
+    params = ShelveExportParams(job=job_id, file=number, name=episode.title[:120])
     return job_view(context.start(SHELVE_EXPORT, job.episode_id, params))
 
 
+@router.delete("/exports/{job_id}", status_code=204)
+def delete_files(context: Context, job_id: str) -> None:
+    """Delete the files of an export that has ended. They can be made again."""
+    job = context.store.job(job_id)
+    if job.kind != EXPORT.name or job.state in ("queued", "running"):
+        raise NotFound("There are no files of that kind.")
+    context.store.remove_job(job_id)
+    context.store.files.remove_export(job_id)
+
+
 @router.get("/exports/{job_id}/file", response_class=FileResponse)
-def download(context: Context, job_id: str) -> FileResponse:
-    """The finished file."""
-    job = _finished(context, job_id)
-    params = EXPORT.params_of(job)
-    path = context.store.files.export(job_id) / f"file.{params.settings.format}"
+def download(context: Context, job_id: str, number: FileNumber = 0) -> FileResponse:
+    """A finished file."""
+    params = EXPORT.params_of(_finished(context, job_id))
+    path = context.store.files.export(job_id) / params.file(number).name
     if not path.exists():
         raise NotFound("That file is gone. Export it again.")
-    return FileResponse(path, filename=params.file_name)
+    return FileResponse(path, filename=f"{params.file_name}{path.suffix}")

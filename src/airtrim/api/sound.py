@@ -115,10 +115,7 @@ def clean(context: Context, episode_id: Id, request: RevisionRequest) -> JobView
     if not store.cleaned.missing(timeline):
         return None
     params = CleanParams(revision=request.revision)
-    for job in store.jobs(episode_id, ("queued", "running")):
-        if job.kind == CLEAN.name and CLEAN.params_of(job) == params:
-            return job_view(job)
-    return job_view(context.start(CLEAN, episode_id, params))
+    return job_view(context.start_once(CLEAN, episode_id, params))
 
 
 @router.get("/chains")

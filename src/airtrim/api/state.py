@@ -38,6 +38,13 @@ class State:
             self.queue.wake(job.id)
         return job
 
+    def start_once(self, kind: Kind[P], episode_id: int, params: P) -> JobRow:
+        """The same work that is waiting or being done already, or else as ``start``."""
+        for job in self.store.jobs(episode_id, ("queued", "running")):
+            if job.kind == kind.name and kind.params_of(job) == params:
+                return job
+        return self.start(kind, episode_id, params)
+
 
 def current(request: Request) -> State:
     """The state of the application that serves ``request``."""

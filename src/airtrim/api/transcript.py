@@ -13,7 +13,6 @@ from airtrim.api.fields import Id, Revision
 from airtrim.api.models.episode import ChangedView, ChangeRequest
 from airtrim.api.models.words import CorrectAllRequest, HeldView
 from airtrim.api.models.work import JobView, job_view
-from airtrim.api.release import file_name
 from airtrim.api.state import Context, State
 from airtrim.api.wanted import while_wanted
 from airtrim.core.release.reading import read_transcript
@@ -25,6 +24,7 @@ from airtrim.core.timeline.speakers import speaker_of
 from airtrim.core.timeline.words import PlacedWord, words_on
 from airtrim.errors import BadInput
 from airtrim.jobs.kinds.transcribing import TRANSCRIBE, TranscribeParams
+from airtrim.services.travelling import plain_name
 from airtrim.store.store import Store
 
 router = APIRouter(prefix="/api", tags=["transcript"])
@@ -80,7 +80,7 @@ def transcript(
         title = row.name
     names = {track.id: track.name for track in timeline.tracks}
     body = written(cues_of(words, names), form)
-    saved_as = f"attachment; filename*=UTF-8''{quote(file_name(title, form))}"
+    saved_as = f"attachment; filename*=UTF-8''{quote(f'{plain_name(title)}.{form}')}"
     return Response(body, media_type=_MEDIA[form], headers={"Content-Disposition": saved_as})
 
 

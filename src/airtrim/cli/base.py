@@ -14,6 +14,7 @@ from airtrim.errors import AirTrimError
 
 if TYPE_CHECKING:
     from airtrim.settings import Settings
+    from airtrim.store.store import Store
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Air Trim, for scripts.")
 
@@ -61,6 +62,19 @@ def errors_reported() -> Iterator[None]:
         fail(str(error))
     except OSError as error:
         fail(f"“{error.filename}”: {error.strerror}.")
+
+
+@contextmanager
+def opened(settings: "Settings") -> Iterator["Store"]:
+    """What is kept in a folder of data, for one command; an error ends in its sentence."""
+    from airtrim.store.store import Store
+
+    with errors_reported():
+        store = Store(settings.data_dir, settings.keep_free_bytes)
+        try:
+            yield store
+        finally:
+            store.close()
 
 
 def filling(bar: Progress, doing: str) -> Callable[[float, str], None]:

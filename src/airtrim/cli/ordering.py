@@ -5,7 +5,7 @@ from typing import Annotated
 
 import typer
 
-from airtrim.cli.base import Data, Json, app, errors_reported, print_report, settings_of_data
+from airtrim.cli.base import Data, Json, app, opened, print_report, settings_of_data
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.timeline.holding import spot_of
 from airtrim.core.timeline.model import Timeline
@@ -21,15 +21,9 @@ def rundown(
 ) -> None:
     """The parts of an episode in order: first and last words, who speaks, lengths."""
     from airtrim.services.ordering import rundown_of
-    from airtrim.store.store import Store
 
-    settings = settings_of_data(data)
-    with errors_reported():
-        store = Store(settings.data_dir, settings.keep_free_bytes)
-        try:
-            found = rundown_of(store, episode)
-        finally:
-            store.close()
+    with opened(settings_of_data(data)) as store:
+        found = rundown_of(store, episode)
     if as_json:
         rows = {"rows": [_seconds(row) for row in found.rows]}
         aside = {"aside": [_seconds(row) for row in found.aside]}

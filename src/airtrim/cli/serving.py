@@ -34,13 +34,20 @@ def demo(
     data: Annotated[Path, typer.Option(help="Folder of data.")] = Path(".demo"),
     fill_only: Annotated[bool, typer.Option(help="Lay out the data and stop.")] = False,
 ) -> None:
-    """Start Air Trim with the demo episode."""
+    """Start Air Trim with the demo episode, and the stand-in host to release it on."""
+    from airtrim.cli.standins import known_to_demo, running_host
     from airtrim.demo import fill, source
 
     with errors_reported():
         fill(data, source())
-    if not fill_only:
-        serve(port=port, data=data)
+        if fill_only:
+            return
+        with running_host(data.with_name(f"{data.name}-host")) as opened:
+            if opened:
+                known_to_demo(data)
+            else:
+                errors.print("The ports of the stand-in host are in use; it was not started.")
+            serve(port=port, data=data)
 
 
 @app.command(hidden=True)

@@ -11,8 +11,8 @@ from airtrim.cli.base import (
     Json,
     app,
     bar_on_errors,
-    errors_reported,
     filling,
+    opened,
     print_report,
     settings_of_data,
     settings_with,
@@ -28,15 +28,9 @@ def pack(
 ) -> None:
     """Write an episode as one file: recordings, document, its whole history."""
     from airtrim.store.packing import pack as write
-    from airtrim.store.store import Store
 
-    settings = settings_of_data(data)
-    with errors_reported(), bar_on_errors() as bar:
-        store = Store(settings.data_dir, settings.keep_free_bytes)
-        try:
-            done = write(store, episode, output, filling(bar, "Packing"))
-        finally:
-            store.close()
+    with opened(settings_of_data(data)) as store, bar_on_errors() as bar:
+        done = write(store, episode, output, filling(bar, "Packing"))
     print_report({"file": str(output), **asdict(done)}, as_json)
 
 
@@ -50,16 +44,10 @@ def unpack(
     as_json: Json = False,
 ) -> None:
     """Open an episode that was packed, as a new one on the shelf; also while Air Trim runs."""
-    from airtrim.store.store import Store
     from airtrim.store.unpacking import unpack as open_pack
 
-    settings = settings_with(data_dir=data)
-    with errors_reported(), bar_on_errors() as bar:
-        store = Store(settings.data_dir, settings.keep_free_bytes)
-        try:
-            done = open_pack(store, file, show, filling(bar, "Opening"))
-        finally:
-            store.close()
+    with opened(settings_with(data_dir=data)) as store, bar_on_errors() as bar:
+        done = open_pack(store, file, show, filling(bar, "Opening"))
     print_report(asdict(done), as_json)
 
 
@@ -77,28 +65,22 @@ def tracks(
     """Write each track as a file of its own, all as long as the episode; and beside them the cut
     list (OpenTimelineIO), the chapters (WebVTT), and parts and markers (CSV)."""
     from airtrim.services.travelling import ListForm, listed, write_tracks
-    from airtrim.store.store import Store
 
     lists: dict[ListForm, str] = {
         "otio": "cut list.otio",
         "vtt": "chapters.vtt",
         "csv": "places.csv",
     }
-    settings = settings_of_data(data)
-    with errors_reported(), bar_on_errors() as bar:
-        store = Store(settings.data_dir, settings.keep_free_bytes)
-        try:
-            done = write_tracks(
-                store,
-                episode,
-                None,
-                output,
-                "wav" if wav else "flac",
-                filling(bar, "Writing"),
-                with_sound=with_sound,
-            )
-            for form, name in lists.items():
-                (output / name).write_text(listed(store, episode, None, form))
-        finally:
-            store.close()
+    with opened(settings_of_data(data)) as store, bar_on_errors() as bar:
+        done = write_tracks(
+            store,
+            episode,
+            None,
+            output,
+            "wav" if wav else "flac",
+            filling(bar, "Writing"),
+            with_sound=with_sound,
+        )
+        for form, name in lists.items():
+            (output / name).write_text(listed(store, episode, None, form))
     print_report({"tracks": [asdict(one) for one in done], "lists": [*lists.values()]}, as_json)

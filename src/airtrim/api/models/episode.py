@@ -47,6 +47,8 @@ class MarkerView(BaseModel):
     at: int
     kind: MarkerKind
     name: str
+    link: str
+    artwork: str | None
 
 
 class LoudnessView(BaseModel):

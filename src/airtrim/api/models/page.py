@@ -2,6 +2,7 @@
 
 from pydantic import BaseModel
 
+from airtrim.api.models.rundown import PlacedView
 from airtrim.core.timeline.clips import Shape
 from airtrim.core.timeline.words import PlacedWord
 
@@ -57,7 +58,7 @@ class ToneView(BaseModel):
 
 
 class PageView(BaseModel):
-    """What stands on a stretch of the Page."""
+    """What stands on a stretch of the Page; ``sounds`` are those that are placed there."""
 
     revision: int
     start: int
@@ -66,6 +67,7 @@ class PageView(BaseModel):
     splices: list[SpliceView]
     air: list[AirView]
     clips: list[ClipView]
+    sounds: list[PlacedView]
     room_tones: list[ToneView]
 
 

@@ -2,6 +2,7 @@
 
 from pydantic import BaseModel
 
+from airtrim.core.timeline.beside import outdated
 from airtrim.core.timeline.holding import spot_of
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.placed import Placed
@@ -11,22 +12,29 @@ from airtrim.core.timeline.waiting import WaitingRow
 
 class PlacedView(BaseModel):
     """A placed sound and where it is: ``at`` and ``length`` in frames, None while its part is
-    not in the episode; ``notice`` is what a host has to know of it."""
+    not in the episode; ``notice`` is what a host has to know of it. ``outdated``: the voices were
+    set otherwise since its level was."""
 
     sound: Placed
     at: int | None
     length: int
     notice: str
+    outdated: bool
 
     @classmethod
     def of(cls, timeline: Timeline, sound: Placed) -> "PlacedView":
         """As the document has it."""
         spot = spot_of(timeline, sound)
         if spot is None:
-            return cls(
-                sound=sound, at=None, length=0, notice="Its part is not in the episode just now."
-            )
-        return cls(sound=sound, at=spot.at, length=spot.frames, notice=spot.notice)
+            notice = "Its part is not in the episode just now."
+            return cls(sound=sound, at=None, length=0, notice=notice, outdated=False)
+        return cls(
+            sound=sound,
+            at=spot.at,
+            length=spot.frames,
+            notice=spot.notice,
+            outdated=outdated(timeline, sound),
+        )
 
 
 class WaitingView(BaseModel):
