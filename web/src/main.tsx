@@ -1,5 +1,5 @@
 import "./early";
-import { ChakraProvider } from "@chakra-ui/react";
+import { Button, ChakraProvider, Flex, Text } from "@chakra-ui/react";
 import { QueryClientProvider } from "@tanstack/react-query";
 import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
@@ -28,9 +28,20 @@ function Root() {
   );
 }
 
+/** In place of a screen that broke: a fault of ours, which has lost nothing. */
+const Broken = () => (
+  <Flex h="100%" direction="column" align="center" justify="center" gap="3" role="alert">
+    <Text>Something went wrong on this screen. Nothing of your work is lost.</Text>
+    <Button colorPalette="pine" onClick={() => location.reload()}>
+      Load it again
+    </Button>
+  </Flex>
+);
+
 const router = createBrowserRouter([
   {
     path: "/join/:token",
+    errorElement: <Broken />,
     element: (
       <>
         <JoinPage />
@@ -40,6 +51,7 @@ const router = createBrowserRouter([
   },
   {
     element: <Root />,
+    errorElement: <Broken />,
     children: [
       { path: "/", element: <Shelf /> },
       { path: "/copy/:token", element: <CopyPage /> },

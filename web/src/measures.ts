@@ -3,6 +3,9 @@
 
 export const RATE = 48_000;
 
+/** A minute, in frames. */
+export const LONGEST_FADE = 60 * RATE;
+
 /** The length of a line when an episode is opened. */
 export const FIRST_SECONDS = 5;
 

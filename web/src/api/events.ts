@@ -23,6 +23,7 @@ export function useEvents() {
       for (const shown of job.changes) {
         queries.invalidateQueries({ queryKey: [shown, job.episode_id] });
       }
+      queries.invalidateQueries({ queryKey: ["check", job.episode_id] });
       if (typeof job.result?.notice === "string") announce(job.result.notice);
       if (job.state === "failed" || job.state === "interrupted") {
         complain(new Problem(job.error ?? "That did not work.", 0));

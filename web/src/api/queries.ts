@@ -173,6 +173,8 @@ function useEpisodeChange<Input>(id: number, change: (input: Input) => Promise<C
     scope: { id: `episode-${id}` },
     onSuccess: ({ stretches, ...episode }) => {
       for (const stretch of stretches) putStretch(queries, id, stretch);
+      // What was asked for before the change and comes after it would bring back what stood then.
+      void queries.cancelQueries({ queryKey: keys.episode(id) });
       queries.setQueryData(keys.episode(id), episode);
       queries.invalidateQueries({ queryKey: keys.shows });
     },

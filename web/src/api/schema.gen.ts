@@ -292,6 +292,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/episodes/{episode_id}/splices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Splices
+         * @description Where every splice is, in frames.
+         */
+        get: operations["splices_api_episodes__episode_id__splices_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/episodes/{episode_id}/find": {
         parameters: {
             query?: never;
@@ -1924,6 +1944,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/episodes/{episode_id}/proposed-chapters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Propose Chapters
+         * @description Chapters by the parts, and within long ones where the talk turns to something else.
+         */
+        get: operations["propose_chapters_api_episodes__episode_id__proposed_chapters_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/chapters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Chapters
+         * @description The chapters as a file: JSON chapters 1.2, or lines of times for a description.
+         */
+        get: operations["chapters_api_episodes__episode_id__chapters_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/description": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Description
+         * @description What apps show of a description, and what can be put into it by one press.
+         */
+        post: operations["description_api_episodes__episode_id__description_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/artwork": {
         parameters: {
             query?: never;
@@ -1935,7 +2015,8 @@ export interface paths {
         put?: never;
         /**
          * Add Artwork
-         * @description Keep a cover (the raw bytes of a JPEG or PNG).
+         * @description Keep a cover (the raw bytes of a JPEG or PNG), or a picture of a chapter, which need not be
+         *     square; with ``fit`` a cover made of any picture.
          */
         post: operations["add_artwork_api_artwork_post"];
         delete?: never;
@@ -2015,11 +2096,31 @@ export interface paths {
         put?: never;
         /**
          * Keep As Sound
-         * @description Put the finished file on the shelf of sounds of its show, in the background, to be used in
+         * @description Put a finished file on the shelf of sounds of its show, in the background, to be used in
          *     other episodes.
          */
         post: operations["keep_as_sound_api_exports__job_id__sound_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exports/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Files
+         * @description Delete the files of an export that has ended. They can be made again.
+         */
+        delete: operations["delete_files_api_exports__job_id__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2034,11 +2135,159 @@ export interface paths {
         };
         /**
          * Download
-         * @description The finished file.
+         * @description A finished file.
          */
         get: operations["download_api_exports__job_id__file_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Check
+         * @description Every line, each with a reason and, where there is one, a remedy by one press.
+         */
+        get: operations["check_api_episodes__episode_id__check_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shows/{show_id}/destinations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Destinations
+         * @description Where the files of a show go.
+         */
+        get: operations["destinations_api_shows__show_id__destinations_get"];
+        put?: never;
+        /**
+         * Add Destination
+         * @description Keep a destination.
+         */
+        post: operations["add_destination_api_shows__show_id__destinations_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/destinations/{destination_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Destination
+         * @description Take a destination away, with its token or password. What is there stays there.
+         */
+        delete: operations["drop_destination_api_destinations__destination_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/hand-overs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hand Overs
+         * @description What was handed over of an episode, newest first.
+         */
+        get: operations["hand_overs_api_episodes__episode_id__hand_overs_get"];
+        put?: never;
+        /**
+         * Hand Over
+         * @description Hand a finished file over, in the background.
+         */
+        post: operations["hand_over_api_episodes__episode_id__hand_overs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hand-overs/{hand_over_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go On
+         * @description Go on with one that broke off, from where it was.
+         */
+        post: operations["go_on_api_hand_overs__hand_over_id__again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hand-overs/{hand_over_id}/publish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Publish
+         * @description Make a draft public, in the background; once, though two tabs ask.
+         */
+        post: operations["publish_api_hand_overs__hand_over_id__publish_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hand-overs/{hand_over_id}/schedule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Publish Later
+         * @description Publish a draft at a time, or not by itself.
+         */
+        post: operations["publish_later_api_hand_overs__hand_over_id__schedule_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2231,12 +2480,19 @@ export interface components {
              * @default note
              * @enum {string}
              */
-            marks?: "flag" | "gap" | "note" | "todo" | "part";
+            marks?: "flag" | "gap" | "note" | "todo" | "part" | "chapter";
             /**
              * Name
              * @default
              */
             name?: string;
+            /**
+             * Link
+             * @default
+             */
+            link?: string;
+            /** Artwork */
+            artwork?: string | null;
         };
         /**
          * AddTrack
@@ -2256,6 +2512,47 @@ export interface components {
              * @enum {string}
              */
             track_kind?: "voice" | "music";
+        };
+        /**
+         * Address
+         * @description Where a destination is. ``url``: ``https://…`` of a host, ``ftp://``, ``ftps://`` or
+         *     ``sftp://`` with a path, or the path of a folder; ``user`` for those that ask for one,
+         *     ``fingerprint`` of a server's key. Of a feed: ``base`` is where its folder is served, ``about``
+         *     what the show is, with the owner's ``email`` and its ``category``.
+         */
+        Address: {
+            /** Url */
+            url: string;
+            /**
+             * User
+             * @default
+             */
+            user: string;
+            /**
+             * Fingerprint
+             * @default
+             */
+            fingerprint: string;
+            /**
+             * Base
+             * @default
+             */
+            base: string;
+            /**
+             * About
+             * @default
+             */
+            about: string;
+            /**
+             * Email
+             * @default
+             */
+            email: string;
+            /**
+             * Category
+             * @default
+             */
+            category: string;
         };
         /**
          * AirView
@@ -2515,7 +2812,8 @@ export interface components {
         };
         /**
          * ChangeMarker
-         * @description Rename a marker, move it, or say what it marks. What is None stays.
+         * @description Rename a marker, move it, say what it marks, or give it a link or a picture. What is None
+         *     stays; ``artwork`` empty takes the picture away.
          */
         ChangeMarker: {
             /**
@@ -2528,9 +2826,13 @@ export interface components {
             /** At */
             at?: number | null;
             /** Marks */
-            marks?: ("flag" | "gap" | "note" | "todo" | "part") | null;
+            marks?: ("flag" | "gap" | "note" | "todo" | "part" | "chapter") | null;
             /** Name */
             name?: string | null;
+            /** Link */
+            link?: string | null;
+            /** Artwork */
+            artwork?: string | "" | null;
         };
         /**
          * ChangeRequest
@@ -2576,7 +2878,7 @@ export interface components {
             shape_in?: ("round" | "straight" | "soft") | null;
             /** Shape Out */
             shape_out?: ("round" | "straight" | "soft") | null;
-            duck?: components["schemas"]["Duck"] | null;
+            duck?: components["schemas"]["Duck-Input"] | null;
         };
         /**
          * ChangedView
@@ -2623,6 +2925,40 @@ export interface components {
             notices: string[];
             /** Stretches */
             stretches: components["schemas"]["StretchView"][];
+        };
+        /**
+         * ChapterAt
+         * @description A chapter of the released file.
+         */
+        ChapterAt: {
+            /** At */
+            at: number;
+            /**
+             * Title
+             * @default
+             */
+            title?: string;
+            /**
+             * Link
+             * @default
+             */
+            link?: string;
+            /** Artwork */
+            artwork?: string | null;
+        };
+        /**
+         * CheckView
+         * @description All of it in a word, and line by line.
+         */
+        CheckView: {
+            /** Revision */
+            revision: number;
+            /** Word */
+            word: string;
+            /** Ready */
+            ready: boolean;
+            /** Lines */
+            lines: components["schemas"]["Line"][];
         };
         /**
          * Checkup
@@ -2771,7 +3107,11 @@ export interface components {
              *       "description": "",
              *       "language": "",
              *       "copyright": "",
-             *       "link": ""
+             *       "link": "",
+             *       "episode_type": "full",
+             *       "explicit": false,
+             *       "licence": "",
+             *       "people": []
              *     }
              */
             tags?: components["schemas"]["Tags"];
@@ -3204,6 +3544,54 @@ export interface components {
             bytes: number;
         };
         /**
+         * DescriptionRequest
+         * @description A description as it is being typed, in Markdown.
+         */
+        DescriptionRequest: {
+            /** Revision */
+            revision: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * DescriptionView
+         * @description ``html`` is what apps show; ``times`` are the chapters as lines of times, ``credits`` what
+         *     the sounds in the episode ask to be named by.
+         */
+        DescriptionView: {
+            /** Html */
+            html: string;
+            /** Times */
+            times: string;
+            /** Credits */
+            credits: string[];
+        };
+        /**
+         * DestinationView
+         * @description Where a show's files go; what is secret about it is never told.
+         */
+        DestinationView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Way */
+            way: string;
+            address: components["schemas"]["Address"];
+            /** Drafts */
+            drafts: boolean;
+        };
+        /**
+         * DestinationsView
+         * @description Those of a show, and the ways there are.
+         */
+        DestinationsView: {
+            /** Destinations */
+            destinations: components["schemas"]["DestinationView"][];
+            /** Ways */
+            ways: components["schemas"]["WayView"][];
+        };
+        /**
          * Difference
          * @description Where what was said is not what was meant: a ``slip`` (other words), words ``left_out``, or
          *     words that ``came_in``; from ``start`` to ``end`` on the timeline.
@@ -3242,7 +3630,35 @@ export interface components {
          *     reached in ``attack``; kept down for ``hold`` after the last, and up again in ``release``, all
          *     in frames. The defaults are common practice for music under speech.
          */
-        Duck: {
+        "Duck-Input": {
+            /**
+             * Depth Db
+             * @default 12
+             */
+            depth_db?: number;
+            /**
+             * Attack
+             * @default 24000
+             */
+            attack?: number;
+            /**
+             * Hold
+             * @default 48000
+             */
+            hold?: number;
+            /**
+             * Release
+             * @default 72000
+             */
+            release?: number;
+        };
+        /**
+         * Duck
+         * @description How a sound gives way to the talk: ``depth_db`` lower from the first word of a phrase on,
+         *     reached in ``attack``; kept down for ``hold`` after the last, and up again in ``release``, all
+         *     in frames. The defaults are common practice for music under speech.
+         */
+        "Duck-Output": {
             /**
              * Depth Db
              * @default 12
@@ -3300,7 +3716,7 @@ export interface components {
              */
             shown?: components["schemas"]["Stretch"][];
             /** Edit */
-            edit: components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["RideGain"] | components["schemas"]["FadeSpan"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["NotePlaces"] | components["schemas"]["PartAtPlaces"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["MovePart"] | components["schemas"]["DuplicatePart"] | components["schemas"]["OnlyPart"] | components["schemas"]["PutAside"] | components["schemas"]["BringBack"] | components["schemas"]["ThrowAway"] | components["schemas"]["SetWantedLength"] | components["schemas"]["Place-Input"] | components["schemas"]["Record"] | components["schemas"]["ChooseTake"] | components["schemas"]["SetTags"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["SetSections"] | components["schemas"]["PlaceSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["TakeSoundOut"] | components["schemas"]["LetGo"] | components["schemas"]["HearTalk"] | components["schemas"]["StartFrom"] | components["schemas"]["FillRows"] | components["schemas"]["DropRows"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetChain"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["NameSpeaker"] | components["schemas"]["RenameSpeaker"];
+            edit: components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["RideGain"] | components["schemas"]["FadeSpan"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["SetChapters"] | components["schemas"]["NotePlaces"] | components["schemas"]["PartAtPlaces"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["MovePart"] | components["schemas"]["DuplicatePart"] | components["schemas"]["OnlyPart"] | components["schemas"]["PutAside"] | components["schemas"]["BringBack"] | components["schemas"]["ThrowAway"] | components["schemas"]["SetWantedLength"] | components["schemas"]["Place-Input"] | components["schemas"]["Record"] | components["schemas"]["ChooseTake"] | components["schemas"]["SetTags"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["SetSections"] | components["schemas"]["PlaceSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["LevelSounds"] | components["schemas"]["TakeSoundOut"] | components["schemas"]["LetGo"] | components["schemas"]["HearTalk"] | components["schemas"]["StartFrom"] | components["schemas"]["FillRows"] | components["schemas"]["DropRows"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetChain"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["NameSpeaker"] | components["schemas"]["RenameSpeaker"];
             /**
              * Snap
              * @default true
@@ -3395,19 +3811,23 @@ export interface components {
         };
         /**
          * ExportRequest
-         * @description Write out the episode as it stands at ``revision``; ``despite_damage``: what cannot be read
+         * @description Write out the episode as it stands at ``revision``, as each of ``files``;
+         *     ``despite_damage``: what cannot be read
          *     of a damaged recording is silent.
          */
         ExportRequest: {
             /** Revision */
             revision: number;
             /**
-             * @default {
-             *       "format": "mp3",
-             *       "id3_version": "2.3"
-             *     }
+             * Files
+             * @default [
+             *       {
+             *         "format": "mp3",
+             *         "id3_version": "2.3"
+             *       }
+             *     ]
              */
-            settings?: components["schemas"]["ExportSettings"];
+            files?: components["schemas"]["ExportSettings"][];
             /**
              * Despite Damage
              * @default false
@@ -3514,7 +3934,8 @@ export interface components {
         /**
          * FormatView
          * @description A format at one of its rates (``kbits``, None where it has no choice): what it is called,
-         *     whether it is the usual one, and about how large the file will be.
+         *     what a host calls it (``words``, empty where it is one rate among many), whether it is the usual
+         *     one, whether it is one to keep at home, and about how large the file will be.
          */
         FormatView: {
             /** Format */
@@ -3523,8 +3944,12 @@ export interface components {
             kbits: number | null;
             /** Label */
             label: string;
+            /** Words */
+            words: string;
             /** Usual */
             usual: boolean;
+            /** To Keep */
+            to_keep: boolean;
             /** Bytes */
             bytes: number;
         };
@@ -3587,6 +4012,65 @@ export interface components {
         HTTPValidationError: {
             /** Detail */
             detail: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * HandOverRequest
+         * @description A finished file, and where it is to go; ``again``: also where this state of the episode is
+         *     there already.
+         */
+        HandOverRequest: {
+            /** Destination */
+            destination: number;
+            /** Export */
+            export: string;
+            /**
+             * File
+             * @default 0
+             */
+            file?: number;
+            /**
+             * Again
+             * @default false
+             */
+            again?: boolean;
+        };
+        /**
+         * HandOverView
+         * @description A file on its way, or there.
+         */
+        HandOverView: {
+            /** Id */
+            id: string;
+            /** Destination */
+            destination: number;
+            /** Where */
+            where: string;
+            /** Export */
+            export: string;
+            /** File */
+            file: number;
+            /** Revision */
+            revision: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "sending" | "draft" | "scheduled" | "publishing" | "published" | "failed";
+            /** Drafts */
+            drafts: boolean;
+            /** Page */
+            page: string;
+            /** Publish At */
+            publish_at: string | null;
+            /** Error */
+            error: string | null;
+            /** Job */
+            job: string | null;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
         };
         /**
          * Health
@@ -3814,7 +4298,7 @@ export interface components {
                 [key: string]: unknown;
             };
             /** Changes */
-            changes: ("episode" | "page" | "snags" | "levels" | "unfinished" | "sounds" | "rundown")[];
+            changes: ("episode" | "page" | "snags" | "levels" | "unfinished" | "sounds" | "rundown" | "hand_overs")[];
             /**
              * Created At
              * Format: date-time
@@ -3973,6 +4457,22 @@ export interface components {
             sound: string;
         };
         /**
+         * LevelSounds
+         * @description Set the level of placed sounds again, beside voices that were changed since: ``gains`` in dB
+         *     by their ids, worked out where None.
+         */
+        LevelSounds: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "level_sounds";
+            /** Gains */
+            gains?: {
+                [key: string]: number;
+            } | null;
+        };
+        /**
          * LevelsView
          * @description Loudness before and after the gains that the document holds now.
          *
@@ -4033,6 +4533,24 @@ export interface components {
              * @default []
              */
             speakers: components["schemas"]["SpeakerView"][];
+        };
+        /**
+         * Line
+         * @description What was found: a matter by its name, how it stands, and the reason in a sentence.
+         */
+        Line: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "good" | "look" | "stop";
+            /** Reason */
+            reason: string;
+            remedy: components["schemas"]["Remedy"] | null;
         };
         /**
          * LoudnessView
@@ -4099,7 +4617,7 @@ export interface components {
              * @default flag
              * @enum {string}
              */
-            kind: "flag" | "gap" | "note" | "todo" | "part";
+            kind: "flag" | "gap" | "note" | "todo" | "part" | "chapter";
             /**
              * Name
              * @default
@@ -4119,9 +4637,13 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "flag" | "gap" | "note" | "todo" | "part";
+            kind: "flag" | "gap" | "note" | "todo" | "part" | "chapter";
             /** Name */
             name: string;
+            /** Link */
+            link: string;
+            /** Artwork */
+            artwork: string | null;
         };
         /**
          * Move
@@ -4235,6 +4757,22 @@ export interface components {
             /** Name */
             name: string;
             chain: components["schemas"]["Chain-Input"];
+        };
+        /**
+         * NewDestination
+         * @description A destination to keep.
+         */
+        NewDestination: {
+            /** Name */
+            name: string;
+            /** Way */
+            way: string;
+            address: components["schemas"]["Address"];
+            /**
+             * Secret
+             * @default
+             */
+            secret?: string;
         };
         /**
          * NewEpisode
@@ -4447,7 +4985,7 @@ export interface components {
         };
         /**
          * PageView
-         * @description What stands on a stretch of the Page.
+         * @description What stands on a stretch of the Page; ``sounds`` are those that are placed there.
          */
         PageView: {
             /** Revision */
@@ -4464,6 +5002,8 @@ export interface components {
             air: components["schemas"]["AirView"][];
             /** Clips */
             clips: components["schemas"]["ClipView"][];
+            /** Sounds */
+            sounds: components["schemas"]["PlacedView"][];
             /** Room Tones */
             room_tones: components["schemas"]["ToneView"][];
         };
@@ -4519,6 +5059,19 @@ export interface components {
              * @default 480
              */
             crossfade_frames?: number;
+        };
+        /**
+         * Person
+         * @description Somebody in an episode, and what they did.
+         */
+        Person: {
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @default guest
+             */
+            role: string;
         };
         /**
          * PieceKept
@@ -4646,7 +5199,7 @@ export interface components {
              * @enum {string}
              */
             shape_out?: "round" | "straight" | "soft";
-            duck?: components["schemas"]["Duck"] | null;
+            duck?: components["schemas"]["Duck-Input"] | null;
             /**
              * Alone Frames
              * @default 0
@@ -4671,7 +5224,8 @@ export interface components {
         /**
          * Placed
          * @description ``frames`` of ``take`` from frame ``start`` on, where ``hold`` says. ``level_lu`` is how much
-         *     louder it shall be alone than the voices; ``gain_db`` brings it there.
+         *     louder it shall be alone than the voices; ``gain_db`` brings it there, ``beside`` voices as they
+         *     were then (see ``beside.voices_as_set``; 0: not known).
          */
         Placed: {
             /** Id */
@@ -4717,12 +5271,18 @@ export interface components {
              * @enum {string}
              */
             shape_out: "round" | "straight" | "soft";
-            duck: components["schemas"]["Duck"] | null;
+            duck: components["schemas"]["Duck-Output"] | null;
+            /**
+             * Beside
+             * @default 0
+             */
+            beside: number;
         };
         /**
          * PlacedView
          * @description A placed sound and where it is: ``at`` and ``length`` in frames, None while its part is
-         *     not in the episode; ``notice`` is what a host has to know of it.
+         *     not in the episode; ``notice`` is what a host has to know of it. ``outdated``: the voices were
+         *     set otherwise since its level was.
          */
         PlacedView: {
             sound: components["schemas"]["Placed"];
@@ -4732,6 +5292,8 @@ export interface components {
             length: number;
             /** Notice */
             notice: string;
+            /** Outdated */
+            outdated: boolean;
         };
         /**
          * PlacedWord
@@ -4796,6 +5358,16 @@ export interface components {
             number,
             "round" | "straight" | "soft"
         ];
+        /**
+         * ProposedChapter
+         * @description Where it begins, and what it could be called.
+         */
+        ProposedChapter: {
+            /** At */
+            at: number;
+            /** Title */
+            title: string;
+        };
         /**
          * PutAside
          * @description Take a part out of the episode and keep it beside it, whole.
@@ -4957,6 +5529,25 @@ export interface components {
             level_dbfs: number[];
             /** Taken Db */
             taken_db: number[];
+        };
+        /**
+         * Remedy
+         * @description One press: an ``edit`` of the document, something to be done (``doing``), or the ``place`` to
+         *     go to, at frame ``at`` where that is told.
+         */
+        Remedy: {
+            /** Says */
+            says: string;
+            /** Edit */
+            edit: {
+                [key: string]: unknown;
+            } | null;
+            /** Doing */
+            doing: ("measure" | "even_out" | "export") | null;
+            /** Place */
+            place: ("edit" | "snags" | "sound" | "rundown" | "loudness" | "label" | "files") | null;
+            /** At */
+            at: number | null;
         };
         /**
          * RemoveMarker
@@ -5145,6 +5736,14 @@ export interface components {
             wanted_frames: number | null;
         };
         /**
+         * ScheduleRequest
+         * @description When a draft is to be published; None: not by itself.
+         */
+        ScheduleRequest: {
+            /** At */
+            at: string | null;
+        };
+        /**
          * ScriptView
          * @description The script, or the notes, of an episode.
          */
@@ -5227,6 +5826,19 @@ export interface components {
              * @default
              */
             name?: string;
+        };
+        /**
+         * SetChapters
+         * @description Set all chapters anew, in place of those there are.
+         */
+        SetChapters: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_chapters";
+            /** Chapters */
+            chapters: components["schemas"]["ChapterAt"][];
         };
         /**
          * SetClip
@@ -5439,7 +6051,11 @@ export interface components {
              *       "description": "",
              *       "language": "",
              *       "copyright": "",
-             *       "link": ""
+             *       "link": "",
+             *       "episode_type": "full",
+             *       "explicit": false,
+             *       "licence": "",
+             *       "people": []
              *     }
              */
             tags?: components["schemas"]["Tags"];
@@ -5459,7 +6075,7 @@ export interface components {
              * Rows
              * @default []
              */
-            rows?: components["schemas"]["SetupRow"][];
+            rows?: components["schemas"]["SetupRow-Input"][];
         };
         /**
          * Setup
@@ -5494,7 +6110,11 @@ export interface components {
              *       "description": "",
              *       "language": "",
              *       "copyright": "",
-             *       "link": ""
+             *       "link": "",
+             *       "episode_type": "full",
+             *       "explicit": false,
+             *       "licence": "",
+             *       "people": []
              *     }
              */
             tags: components["schemas"]["Tags"];
@@ -5514,7 +6134,7 @@ export interface components {
              * Rows
              * @default []
              */
-            rows: components["schemas"]["SetupRow"][];
+            rows: components["schemas"]["SetupRow-Output"][];
         };
         /**
          * SetupChange
@@ -5531,20 +6151,93 @@ export interface components {
          * SetupRow
          * @description A part that every episode has, and its sounds.
          */
-        SetupRow: {
+        "SetupRow-Input": {
             /** Name */
             name: string;
             /**
              * Sounds
              * @default []
              */
-            sounds: components["schemas"]["SetupSound"][];
+            sounds?: components["schemas"]["SetupSound-Input"][];
+        };
+        /**
+         * SetupRow
+         * @description A part that every episode has, and its sounds.
+         */
+        "SetupRow-Output": {
+            /** Name */
+            name: string;
+            /**
+             * Sounds
+             * @default []
+             */
+            sounds: components["schemas"]["SetupSound-Output"][];
         };
         /**
          * SetupSound
          * @description A sound of a setup, by the SHA-256 of its samples: it stands on the shelf of the show.
          */
-        SetupSound: {
+        "SetupSound-Input": {
+            /** Name */
+            name: string;
+            /**
+             * Start
+             * @default 0
+             */
+            start?: number;
+            /** Frames */
+            frames: number;
+            /**
+             * Holding
+             * @enum {string}
+             */
+            holding: "before_talk" | "after_talk" | "under" | "between";
+            /**
+             * Offset
+             * @default 0
+             */
+            offset?: number;
+            /**
+             * Level Lu
+             * @default 0
+             */
+            level_lu?: number;
+            /**
+             * Alone Frames
+             * @default 0
+             */
+            alone_frames?: number;
+            /**
+             * Fade In
+             * @default 0
+             */
+            fade_in?: number;
+            /**
+             * Fade Out
+             * @default 0
+             */
+            fade_out?: number;
+            /**
+             * Shape In
+             * @default soft
+             * @enum {string}
+             */
+            shape_in?: "round" | "straight" | "soft";
+            /**
+             * Shape Out
+             * @default soft
+             * @enum {string}
+             */
+            shape_out?: "round" | "straight" | "soft";
+            duck?: components["schemas"]["Duck-Input"] | null;
+            /** Sound */
+            sound: string;
+        };
+        /**
+         * SetupSound
+         * @description A sound of a setup, by the SHA-256 of its samples: it stands on the shelf of the show.
+         */
+        "SetupSound-Output": {
             /** Name */
             name: string;
             /**
@@ -5596,7 +6289,7 @@ export interface components {
              * @enum {string}
              */
             shape_out: "round" | "straight" | "soft";
-            duck: components["schemas"]["Duck"] | null;
+            duck: components["schemas"]["Duck-Output"] | null;
             /** Sound */
             sound: string;
         };
@@ -6101,7 +6794,7 @@ export interface components {
              * Rows
              * @default []
              */
-            rows?: components["schemas"]["WaitingRow"][];
+            rows?: components["schemas"]["WaitingRow-Input"][];
         };
         /**
          * Stretch
@@ -6145,7 +6838,8 @@ export interface components {
         };
         /**
          * Tags
-         * @description What the file says of itself. Empty fields are left out of the file.
+         * @description What the file says of itself. Empty fields are left out of the file; type, explicit words,
+         *     licence and people are for feeds.
          */
         Tags: {
             /**
@@ -6199,6 +6893,27 @@ export interface components {
              * @default
              */
             link: string;
+            /**
+             * Episode Type
+             * @default full
+             * @enum {string}
+             */
+            episode_type: "full" | "trailer" | "bonus";
+            /**
+             * Explicit
+             * @default false
+             */
+            explicit: boolean;
+            /**
+             * Licence
+             * @default
+             */
+            licence: string;
+            /**
+             * People
+             * @default []
+             */
+            people: components["schemas"]["Person"][];
         };
         /**
          * TakeSoundOut
@@ -6485,7 +7200,33 @@ export interface components {
          * @description A part that waits for its talk in a new episode; it ``opens`` or ``closes`` the episode where
          *     it is the first or the last of its setup.
          */
-        WaitingRow: {
+        "WaitingRow-Input": {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Opens
+             * @default false
+             */
+            opens?: boolean;
+            /**
+             * Closes
+             * @default false
+             */
+            closes?: boolean;
+            /**
+             * Sounds
+             * @default []
+             */
+            sounds?: components["schemas"]["WaitingSound-Input"][];
+        };
+        /**
+         * WaitingRow
+         * @description A part that waits for its talk in a new episode; it ``opens`` or ``closes`` the episode where
+         *     it is the first or the last of its setup.
+         */
+        "WaitingRow-Output": {
             /** Id */
             id: string;
             /** Name */
@@ -6504,13 +7245,75 @@ export interface components {
              * Sounds
              * @default []
              */
-            sounds: components["schemas"]["WaitingSound"][];
+            sounds: components["schemas"]["WaitingSound-Output"][];
         };
         /**
          * WaitingSound
          * @description A sound that waits in an episode: by its recording there.
          */
-        WaitingSound: {
+        "WaitingSound-Input": {
+            /** Name */
+            name: string;
+            /**
+             * Start
+             * @default 0
+             */
+            start?: number;
+            /** Frames */
+            frames: number;
+            /**
+             * Holding
+             * @enum {string}
+             */
+            holding: "before_talk" | "after_talk" | "under" | "between";
+            /**
+             * Offset
+             * @default 0
+             */
+            offset?: number;
+            /**
+             * Level Lu
+             * @default 0
+             */
+            level_lu?: number;
+            /**
+             * Alone Frames
+             * @default 0
+             */
+            alone_frames?: number;
+            /**
+             * Fade In
+             * @default 0
+             */
+            fade_in?: number;
+            /**
+             * Fade Out
+             * @default 0
+             */
+            fade_out?: number;
+            /**
+             * Shape In
+             * @default soft
+             * @enum {string}
+             */
+            shape_in?: "round" | "straight" | "soft";
+            /**
+             * Shape Out
+             * @default soft
+             * @enum {string}
+             */
+            shape_out?: "round" | "straight" | "soft";
+            duck?: components["schemas"]["Duck-Input"] | null;
+            /** Take */
+            take: string;
+            /** Take Frames */
+            take_frames: number;
+        };
+        /**
+         * WaitingSound
+         * @description A sound that waits in an episode: by its recording there.
+         */
+        "WaitingSound-Output": {
             /** Name */
             name: string;
             /**
@@ -6562,7 +7365,7 @@ export interface components {
              * @enum {string}
              */
             shape_out: "round" | "straight" | "soft";
-            duck: components["schemas"]["Duck"] | null;
+            duck: components["schemas"]["Duck-Output"] | null;
             /** Take */
             take: string;
             /** Take Frames */
@@ -6573,9 +7376,23 @@ export interface components {
          * @description A row of the setup that waits for its part, and the part it would be filled with.
          */
         WaitingView: {
-            row: components["schemas"]["WaitingRow"];
+            row: components["schemas"]["WaitingRow-Output"];
             /** Part */
             part: string | null;
+        };
+        /**
+         * WayView
+         * @description A way of handing over. ``drafts``: nothing is public before it is published.
+         */
+        WayView: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Drafts */
+            drafts: boolean;
+            /** Needs Secret */
+            needs_secret: boolean;
         };
         /**
          * Whistle
@@ -7108,6 +7925,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PageView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    splices_api_episodes__episode_id__splices_get: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number[];
                 };
             };
             /** @description Validation Error */
@@ -9898,9 +10748,112 @@ export interface operations {
             };
         };
     };
-    add_artwork_api_artwork_post: {
+    propose_chapters_api_episodes__episode_id__proposed_chapters_get: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposedChapter"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    chapters_api_episodes__episode_id__chapters_get: {
+        parameters: {
+            query: {
+                revision: number;
+                form?: "json" | "txt";
+            };
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    description_api_episodes__episode_id__description_post: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DescriptionRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DescriptionView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    add_artwork_api_artwork_post: {
+        parameters: {
+            query?: {
+                chapter?: boolean;
+                fit?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -9914,6 +10867,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ArtworkView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
@@ -10015,7 +10977,9 @@ export interface operations {
     };
     keep_as_sound_api_exports__job_id__sound_post: {
         parameters: {
-            query?: never;
+            query?: {
+                number?: number;
+            };
             header?: never;
             path: {
                 job_id: string;
@@ -10044,9 +11008,40 @@ export interface operations {
             };
         };
     };
-    download_api_exports__job_id__file_get: {
+    delete_files_api_exports__job_id__delete: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    download_api_exports__job_id__file_get: {
+        parameters: {
+            query?: {
+                number?: number;
+            };
             header?: never;
             path: {
                 job_id: string;
@@ -10061,6 +11056,297 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    check_api_episodes__episode_id__check_get: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    destinations_api_shows__show_id__destinations_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                show_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DestinationsView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    add_destination_api_shows__show_id__destinations_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                show_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDestination"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DestinationView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    drop_destination_api_destinations__destination_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                destination_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    hand_overs_api_episodes__episode_id__hand_overs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandOverView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    hand_over_api_episodes__episode_id__hand_overs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandOverRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    go_on_api_hand_overs__hand_over_id__again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                hand_over_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    publish_api_hand_overs__hand_over_id__publish_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                hand_over_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    publish_later_api_hand_overs__hand_over_id__schedule_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                hand_over_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScheduleRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandOverView"];
+                };
             };
             /** @description Validation Error */
             422: {

@@ -5,7 +5,7 @@ import { client, Problem, type Schemas, take } from "./client";
 import { keys } from "./queries";
 
 export type Setup = Schemas["SetupView"];
-export type SetupRow = Schemas["SetupRow"];
+export type SetupRow = Setup["setup"]["rows"][number];
 
 const key = (show: number) => ["setups", show] as const;
 

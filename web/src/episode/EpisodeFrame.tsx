@@ -39,7 +39,7 @@ export function EpisodeFrame() {
 
   useEffect(() => {
     const timer = setTimeout(() => {
-      for (const load of LATER) void load();
+      for (const load of LATER) load().catch(() => {}); // tried again when it is gone to
     }, REST_AFTER_MS);
     return () => clearTimeout(timer);
   }, []);

@@ -4,9 +4,10 @@
  */
 import type { PointerEvent } from "react";
 import type { Clip, Edit, Episode, PageData } from "../api/client";
+import { LONGEST_FADE } from "../measures";
 import { seconds } from "../time";
+import { EdgeBar, FadeKnob, Grip } from "./handles";
 import { snapped } from "./snap";
-import { useDrag } from "./useDrag";
 import { under } from "./usePointer";
 
 interface Props {
@@ -29,124 +30,75 @@ export function ClipHandles(props: Props) {
   const track = episode.tracks.find((t) => t.id === clip.track);
   const label = `${track?.name ?? "Clip"}, ${seconds(clip.frames)}`;
 
-  const move = useDrag({
-    scale,
-    onDrop: (by: number, _: number, event: PointerEvent) => {
-      // Where it is let go tells the line and the track; the grip tells how far into the clip.
-      const target = under(event.clientX, event.clientY, Number.MAX_SAFE_INTEGER);
-      const wanted = target && !target.word ? target.span.start : clip.start + by;
-      const to = Math.max(0, snapped(wanted, near, page, clip));
-      onEdit({
-        kind: "move_clip",
-        track: clip.track,
-        at: clip.start,
-        to_track: target?.track ?? clip.track,
-        to,
-      });
-    },
-  });
-  const trim = (edge: "start" | "end") => ({
-    scale,
-    onDrop: (by: number) =>
-      onEdit({
-        kind: "trim_clip",
-        track: clip.track,
-        at: clip.start,
-        start:
-          edge === "start" ? Math.max(0, snapped(clip.start + by, near, page, clip)) : clip.start,
-        end: edge === "end" ? Math.max(0, snapped(end + by, near, page, clip)) : end,
-      }),
-  });
-  const trimStart = useDrag(trim("start"));
-  const trimEnd = useDrag(trim("end"));
-  const fade = (edge: "fade_in" | "fade_out") => ({
-    scale,
-    onDrop: (by: number) => {
-      const length = edge === "fade_in" ? clip.fade_in + by : clip.fade_out - by;
-      const held = Math.max(0, Math.min(clip.frames, 60 * 48_000, length));
-      onEdit({ kind: "set_clip", track: clip.track, at: clip.start, [edge]: held });
-    },
-  });
-  const fadeIn = useDrag(fade("fade_in"));
-  const fadeOut = useDrag(fade("fade_out"));
+  const move = (by: number, _: number, event: PointerEvent) => {
+    // Where it is let go tells the line and the track; the grip tells how far into the clip.
+    const target = under(event.clientX, event.clientY, Number.MAX_SAFE_INTEGER);
+    const wanted = target && !target.word ? target.span.start : clip.start + by;
+    const to = Math.max(0, snapped(wanted, near, page, clip));
+    onEdit({
+      kind: "move_clip",
+      track: clip.track,
+      at: clip.start,
+      to_track: target?.track ?? clip.track,
+      to,
+    });
+  };
+  const trim = (from: number, to: number) =>
+    onEdit({ kind: "trim_clip", track: clip.track, at: clip.start, start: from, end: to });
+  const snap = (frame: number) => Math.max(0, snapped(frame, near, page, clip));
+  const fade = (edge: "fade_in" | "fade_out", length: number) =>
+    onEdit({
+      kind: "set_clip",
+      track: clip.track,
+      at: clip.start,
+      [edge]: Math.max(0, Math.min(clip.frames, LONGEST_FADE, length)),
+    });
 
   const shows = (frame: number) => frame >= start && frame < start + frames;
   const endFree = !page.clips.some((c) => c.track === clip.track && c.start === end);
   const endShows = endFree && end > start && end <= start + frames;
-  const free = !clip.touches;
-  const bar = { width: 8, top: 0, height, cursor: "ew-resize" } as const;
-  const knob = {
-    top: height - 12,
-    width: 11,
-    height: 11,
-    borderRadius: 6,
-    cursor: "ew-resize",
-    border: "2px solid var(--chakra-colors-ink)",
-    background: "var(--chakra-colors-paper)",
-  } as const;
   return (
     <>
       {shows(clip.start) && (
         <>
-          <div
-            {...move.props}
-            className="at-handle"
-            data-clip-grip={clip.start}
+          <Grip
+            x={x(clip.start)}
+            scale={scale}
             title={`Move this clip (${label})`}
-            style={{
-              left: x(clip.start) + (move.moved?.x ?? 0) + 8,
-              top: -3,
-              width: 26,
-              height: 11,
-              borderRadius: 4,
-              cursor: "grab",
-              background: "var(--chakra-colors-ink)",
-              opacity: move.moved ? 0.8 : undefined,
-            }}
+            data-clip-grip={clip.start}
+            onDrop={move}
           />
-          <div
-            {...trimStart.props}
-            className="at-handle"
+          <EdgeBar
+            side="left"
+            x={x(clip.start)}
             title={`Where this clip begins (${label})`}
-            style={{
-              ...bar,
-              left: x(clip.start) + (trimStart.moved?.x ?? 0),
-              borderLeft: "3px solid var(--chakra-colors-ink)",
-            }}
+            onDrop={(by) => trim(snap(clip.start + by), end)}
+            {...{ scale, height }}
           />
-          {free && (
-            <div
-              {...fadeIn.props}
-              className="at-handle"
+          {!clip.touches && (
+            <FadeKnob
+              x={x(clip.start + clip.fade_in)}
               title={`Fade in: ${seconds(clip.fade_in)}. Drag to change.`}
-              style={{
-                left: x(clip.start + clip.fade_in) + (fadeIn.moved?.x ?? 0) - 5,
-                ...knob,
-              }}
+              onDrop={(by) => fade("fade_in", clip.fade_in + by)}
+              {...{ scale, height }}
             />
           )}
         </>
       )}
       {endShows && (
         <>
-          <div
-            {...trimEnd.props}
-            className="at-handle"
+          <EdgeBar
+            side="right"
+            x={x(end)}
             title={`Where this clip ends (${label})`}
-            style={{
-              ...bar,
-              left: x(end) + (trimEnd.moved?.x ?? 0) - 8,
-              borderRight: "3px solid var(--chakra-colors-ink)",
-            }}
+            onDrop={(by) => trim(clip.start, snap(end + by))}
+            {...{ scale, height }}
           />
-          <div
-            {...fadeOut.props}
-            className="at-handle"
+          <FadeKnob
+            x={x(end - clip.fade_out)}
             title={`Fade out: ${seconds(clip.fade_out)}. Drag to change.`}
-            style={{
-              left: x(end - clip.fade_out) + (fadeOut.moved?.x ?? 0) - 6,
-              ...knob,
-            }}
+            onDrop={(by) => fade("fade_out", clip.fade_out - by)}
+            {...{ scale, height }}
           />
         </>
       )}

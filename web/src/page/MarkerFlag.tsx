@@ -13,6 +13,7 @@ export const MARKER_NAMES = {
   note: "Note",
   todo: "To do",
   part: "Part here",
+  chapter: "Chapter",
 } as const;
 export const MARKER_COLOURS = {
   flag: "trouble",
@@ -20,6 +21,7 @@ export const MARKER_COLOURS = {
   note: "pine.solid",
   todo: "violet.solid",
   part: "ink",
+  chapter: "ochre",
 } as const;
 
 interface Props {

@@ -15,6 +15,7 @@ import type { LandingMark } from "./Landing";
 import { StripWords } from "./LineWords";
 import { flowing } from "./layout";
 import { Playhead } from "./Playhead";
+import { SoundHandles } from "./SoundHandles";
 import { SpliceMark } from "./SpliceMark";
 import { type LineSpan, STRIP_PX, within } from "./span";
 
@@ -142,6 +143,18 @@ export function Strip({ track, sections, splices, ...line }: Props) {
               height={STRIP_PX}
             />
           ))}
+      {page &&
+        about?.held &&
+        page.sounds
+          .filter((one) => own?.some((clip) => clip.take === one.sound.take && covers(one, clip)))
+          .map((one) => (
+            <SoundHandles
+              key={one.sound.id}
+              placed={one}
+              {...{ start, frames, width, onEdit }}
+              height={STRIP_PX}
+            />
+          ))}
       {about && (showGain || about.envelope.length > 0) && (
         <GainLine track={about} {...{ start, frames, width, onEdit }} height={STRIP_PX} />
       )}
@@ -165,6 +178,10 @@ export function Strip({ track, sections, splices, ...line }: Props) {
     </div>
   );
 }
+
+/** Whether a clip is of a placed sound. */
+const covers = ({ at, length }: PageData["sounds"][number], clip: Clip) =>
+  at !== null && at <= clip.start && clip.start < at + length;
 
 /** Whether a track is not heard now. */
 function silent(episode: Episode, track: Episode["tracks"][number]) {

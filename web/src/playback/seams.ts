@@ -5,13 +5,17 @@ import { play, usePlayer } from "./player";
 
 const BESIDE = 3 * RATE;
 
-/** Play around each of some places, in order. What stops it, or goes elsewhere, ends it. */
-export function playSeams(places: readonly number[], frames: number) {
+/** Play around each seam between parts, in order. */
+export const playSeams = (places: readonly number[], frames: number) =>
+  playAcross(places, frames, BESIDE);
+
+/** Play so much on either side of each place, in order. What stops it, or goes elsewhere, ends it. */
+export function playAcross(places: readonly number[], frames: number, beside: number) {
   const next = (index: number) => {
     const place = places[index];
     if (place === undefined) return;
-    const until = Math.min(frames, place + BESIDE);
-    play(Math.max(0, place - BESIDE), until);
+    const until = Math.min(frames, place + beside);
+    play(Math.max(0, place - beside), until);
     const leave = usePlayer.subscribe(({ playing, at }) => {
       if (playing) return;
       leave();

@@ -1,9 +1,10 @@
 /** Opening an episode that was packed on another machine. */
 import { Button, Text } from "@chakra-ui/react";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import { client, take } from "../api/client";
 import { useJobs } from "../api/queries";
 import { send, useSending } from "../api/upload";
+import { FilePick } from "../theme/FilePick";
 import { ProgressBar } from "../theme/ProgressBar";
 import { complain } from "../theme/toaster";
 
@@ -15,7 +16,6 @@ interface Props {
 
 /** The button, and how far it is. */
 export function OpenPack({ show, onDone }: Props) {
-  const field = useRef<HTMLInputElement>(null);
   const [episode, setEpisode] = useState<number | null>(null);
   const open = async (file: File) => {
     const title = file.name.replace(/(\.airtrim)?\.zip$/i, "").slice(0, 200) || "Episode";
@@ -34,21 +34,13 @@ export function OpenPack({ show, onDone }: Props) {
   };
   return (
     <>
-      <Button size="xs" variant="ghost" color="quiet" onClick={() => field.current?.click()}>
-        Open a packed episode
-      </Button>
-      <input
-        ref={field}
-        type="file"
-        hidden
-        accept=".zip"
-        data-testid="open-pack"
-        onChange={(event) => {
-          const [file] = event.target.files ?? [];
-          event.target.value = "";
-          if (file) void open(file);
-        }}
-      />
+      <FilePick accept=".zip" testId="open-pack" onPick={([file]) => file && void open(file)}>
+        {(choose) => (
+          <Button size="xs" variant="ghost" color="quiet" onClick={choose}>
+            Open a packed episode
+          </Button>
+        )}
+      </FilePick>
       {episode !== null && <Opening episode={episode} onDone={onDone} />}
     </>
   );

@@ -1,7 +1,8 @@
 /** The setups of a show, below its episodes. */
 import { Button, Flex, Text } from "@chakra-ui/react";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { useOpenSetup, useSetups } from "../api/setups";
+import { FilePick } from "../theme/FilePick";
 import { announce } from "../theme/toaster";
 import { SetupSheet } from "./SetupSheet";
 
@@ -9,7 +10,6 @@ export function Setups({ show }: { show: number }) {
   const { data: setups = [] } = useSetups(show);
   const [open, setOpen] = useState<number | null>(null);
   const opening = useOpenSetup(show);
-  const field = useRef<HTMLInputElement>(null);
   const shown = setups.find((one) => one.id === open);
   return (
     <Flex align="center" gap="2" pt="3" wrap="wrap" data-testid="setups">
@@ -23,30 +23,28 @@ export function Setups({ show }: { show: number }) {
           {setup.name}
         </Button>
       ))}
-      <Button
-        size="2xs"
-        variant="ghost"
-        color="quiet"
-        loading={opening.isPending}
-        onClick={() => field.current?.click()}
-      >
-        Open a setup file
-      </Button>
-      <input
-        ref={field}
-        type="file"
-        hidden
+      <FilePick
         accept=".zip"
-        data-testid="open-setup"
-        onChange={(event) => {
-          const [file] = event.target.files ?? [];
-          event.target.value = "";
-          if (!file) return;
+        testId="open-setup"
+        onPick={([file]) =>
+          file &&
           opening.mutate(file, {
             onSuccess: ({ name }) => announce(`“${name}” is one of this show’s setups now.`),
-          });
-        }}
-      />
+          })
+        }
+      >
+        {(open) => (
+          <Button
+            size="2xs"
+            variant="ghost"
+            color="quiet"
+            loading={opening.isPending}
+            onClick={open}
+          >
+            Open a setup file
+          </Button>
+        )}
+      </FilePick>
       {shown && <SetupSheet setup={shown} show={show} onClose={() => setOpen(null)} />}
     </Flex>
   );

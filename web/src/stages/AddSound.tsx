@@ -1,9 +1,10 @@
 /** Bringing recordings in: by the button, or by dropping them anywhere on the stage. */
 import { Box, Button, Flex, HStack, Text } from "@chakra-ui/react";
-import { type DragEvent, type ReactNode, useRef, useState } from "react";
+import { type DragEvent, type ReactNode, useState } from "react";
 import type { Episode } from "../api/client";
 import { type AsPart, send, useSending, type Where } from "../api/upload";
 import { under } from "../page/usePointer";
+import { FilePick } from "../theme/FilePick";
 import { ProgressBar } from "../theme/ProgressBar";
 import { complain } from "../theme/toaster";
 import { clock } from "../time";
@@ -18,35 +19,24 @@ interface AddProps {
 
 /** A button that opens the file chooser. */
 export function AddButton({ episode, main, asParts }: AddProps) {
-  const field = useRef<HTMLInputElement>(null);
   return (
-    <>
-      <Button
-        size={main ? "md" : "sm"}
-        colorPalette="pine"
-        variant={main ? "solid" : "outline"}
-        onClick={() => field.current?.click()}
-      >
-        Add a recording
-      </Button>
-      <input
-        ref={field}
-        type="file"
-        multiple
-        hidden
-        accept={ACCEPT}
-        data-testid="add-file"
-        onChange={(event) => {
-          void send(
-            episode,
-            [...(event.target.files ?? [])],
-            complain,
-            asParts ? { part: true } : undefined,
-          );
-          event.target.value = "";
-        }}
-      />
-    </>
+    <FilePick
+      accept={ACCEPT}
+      testId="add-file"
+      several
+      onPick={(files) => void send(episode, files, complain, asParts ? { part: true } : undefined)}
+    >
+      {(open) => (
+        <Button
+          size={main ? "md" : "sm"}
+          colorPalette="pine"
+          variant={main ? "solid" : "outline"}
+          onClick={open}
+        >
+          Add a recording
+        </Button>
+      )}
+    </FilePick>
   );
 }
 

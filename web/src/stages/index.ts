@@ -2,6 +2,7 @@
 import { type ComponentType, lazy } from "react";
 import type { Context } from "../actions/action";
 import { EditStage } from "./edit/EditStage";
+import { NotLoaded } from "./NotLoaded";
 
 type Shown = ComponentType<{ context: Context }>;
 
@@ -17,7 +18,11 @@ export interface Stage {
 
 /** A stage that is loaded when it is first gone to, or once the Page stands. */
 function later(path: string, name: string, load: () => Promise<Shown>): Stage {
-  return { path, name, load, Shown: lazy(() => load().then((found) => ({ default: found }))) };
+  const shown = () =>
+    load()
+      .catch((): Shown => NotLoaded)
+      .then((found) => ({ default: found }));
+  return { path, name, load, Shown: lazy(shown) };
 }
 
 export const STAGES: readonly Stage[] = [

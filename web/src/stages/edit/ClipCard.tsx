@@ -12,6 +12,9 @@ import { named, Pick } from "../../theme/Pick";
 import { seconds } from "../../time";
 import { useView } from "../../view/view";
 import { Card } from "../Panel";
+import { SoundCard } from "../rundown/PlacedSound";
+import { useRundown } from "../rundown/parts";
+import type { Placed } from "../rundown/sounds";
 
 export function ClipCard({ context }: { context: Context }) {
   const { episode } = context;
@@ -31,8 +34,28 @@ export function ClipCard({ context }: { context: Context }) {
       ),
   });
   const clip = data?.clips.find((c) => c.track === track);
+  const placed = data?.sounds.find(
+    ({ sound, at: begins, length }) =>
+      clip && sound.take === clip.take && begins !== null && at >= begins && at < begins + length,
+  );
+  const held = episode.tracks.find((t) => t.id === track)?.held;
+  if (held) return placed ? <Held context={context} placed={placed} /> : null;
   if (!clip || clip.frames === episode.frames) return null;
   return <Opened key={`${clip.track}:${clip.start}`} context={context} clip={clip} />;
+}
+
+/** A placed sound under the playhead: it has no clips of its own, but what it holds on to. */
+function Held({ context, placed }: { context: Context; placed: Placed }) {
+  const { episode, edit } = context;
+  const { data } = useRundown(episode.id, episode.revision);
+  return (
+    <>
+      <Text fontSize="13px" fontWeight="700" truncate>
+        {placed.sound.name}
+      </Text>
+      <SoundCard placed={placed} rows={data?.rows ?? []} onEdit={edit} />
+    </>
+  );
 }
 
 function Opened({ context, clip }: { context: Context; clip: Clip }) {

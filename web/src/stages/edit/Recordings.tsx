@@ -1,9 +1,9 @@
 /** The recordings of the episode, with the room tone of each. */
 import { Box, Button, Flex, HStack, Text } from "@chakra-ui/react";
-import { useRef } from "react";
 import { type Episode, RATE, takeBytes } from "../../api/client";
 import { useEdit, useRoomTone } from "../../api/queries";
 import { playTake } from "../../playback/player";
+import { FilePick } from "../../theme/FilePick";
 import { announce, complain } from "../../theme/toaster";
 import { clock, figure, seconds } from "../../time";
 import { AddButton } from "../AddSound";
@@ -58,7 +58,6 @@ function RoomTone({ episode, take }: { episode: Episode; take: Episode["takes"][
 
 /** Words from a transcript that was made elsewhere, and the words of a recording as a file. */
 function Transcript({ take }: { take: Episode["takes"][number] }) {
-  const field = useRef<HTMLInputElement>(null);
   const attach = async (file: File) => {
     const name = encodeURIComponent(file.name);
     await takeBytes("PUT", `/api/takes/${take.id}/transcript?name=${name}`, file);
@@ -66,27 +65,23 @@ function Transcript({ take }: { take: Episode["takes"][number] }) {
   };
   return (
     <>
-      <input
-        ref={field}
-        type="file"
+      <FilePick
         accept=".vtt,.srt,.json,.txt"
-        hidden
-        aria-label={`Transcript of ${take.name}`}
-        onChange={(event) => {
-          const [file] = event.target.files ?? [];
-          event.target.value = "";
-          if (file) void attach(file).catch(complain);
-        }}
-      />
-      <Button
-        size="2xs"
-        variant="ghost"
-        px="0"
-        title="WebVTT, SRT, JSON or plain text; its words take the place of those recognised"
-        onClick={() => field.current?.click()}
+        label={`Transcript of ${take.name}`}
+        onPick={([file]) => file && void attach(file).catch(complain)}
       >
-        Words from a transcript…
-      </Button>
+        {(open) => (
+          <Button
+            size="2xs"
+            variant="ghost"
+            px="0"
+            title="WebVTT, SRT, JSON or plain text; its words take the place of those recognised"
+            onClick={open}
+          >
+            Words from a transcript…
+          </Button>
+        )}
+      </FilePick>
       {take.reworded && (
         <Button
           size="2xs"

@@ -1,7 +1,9 @@
 /** The cover of an episode. */
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import { useRef, useState } from "react";
-import { type Episode, takeBytes } from "../../api/client";
+import { useState } from "react";
+import { type Episode, Problem, takeBytes } from "../../api/client";
+import { FilePick } from "../../theme/FilePick";
+import { Sure } from "../../theme/Sure";
 import { complain } from "../../theme/toaster";
 
 interface Props {
@@ -10,14 +12,18 @@ interface Props {
 }
 
 export function Artwork({ episode, onSet }: Props) {
-  const field = useRef<HTMLInputElement>(null);
   const [busy, setBusy] = useState(false);
-  const bring = async (file: File) => {
+  /** A picture that apps would refuse, and why. */
+  const [refused, setRefused] = useState<{ file: File; why: string } | null>(null);
+  const bring = async (file: File, fit: boolean) => {
     setBusy(true);
+    setRefused(null);
     try {
-      onSet((await takeBytes<{ artwork: string }>("POST", "/api/artwork", file)).artwork);
+      const address = `/api/artwork?fit=${fit}`;
+      onSet((await takeBytes<{ artwork: string }>("POST", address, file)).artwork);
     } catch (error) {
-      complain(error);
+      if (fit || !(error instanceof Problem && error.status === 422)) complain(error);
+      else setRefused({ file, why: error.message });
     } finally {
       setBusy(false);
     }
@@ -52,27 +58,35 @@ export function Artwork({ episode, onSet }: Props) {
         )}
       </Flex>
       <Flex gap="2" mt="2">
-        <Button size="xs" variant="outline" loading={busy} onClick={() => field.current?.click()}>
-          {episode.artwork ? "Change it" : "Choose a picture"}
-        </Button>
+        <FilePick
+          accept="image/jpeg,image/png,image/webp,image/gif"
+          testId="artwork-file"
+          onPick={([file]) => file && void bring(file, false)}
+        >
+          {(open) => (
+            <Button size="xs" variant="outline" loading={busy} onClick={open}>
+              {episode.artwork ? "Change it" : "Choose a picture"}
+            </Button>
+          )}
+        </FilePick>
         {episode.artwork && (
           <Button size="xs" variant="ghost" color="quiet" onClick={() => onSet(null)}>
             Remove
           </Button>
         )}
       </Flex>
-      <input
-        ref={field}
-        type="file"
-        hidden
-        accept="image/jpeg,image/png"
-        data-testid="artwork-file"
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          if (file) void bring(file);
-          event.target.value = "";
-        }}
-      />
+      {refused && (
+        <Sure
+          title="Apps would not take this picture"
+          no="Leave it as it was"
+          yes="Make it fit"
+          onYes={() => void bring(refused.file, true)}
+          onClose={() => setRefused(null)}
+        >
+          {refused.why} Made to fit, it is the middle of it as a square, still, in the colours and
+          the size that apps show.
+        </Sure>
+      )}
     </Box>
   );
 }

@@ -1,15 +1,15 @@
-/** The file: its format, and what has been exported. */
-import { Button, Checkbox, Text } from "@chakra-ui/react";
+/** What files to make: several at once, from one render. */
+import { Box, Button, Checkbox, Flex, Text } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, type Episode, take } from "../../api/client";
+import { client, type Episode, type Schemas, take } from "../../api/client";
 import { useJobs } from "../../api/queries";
 import { LabelledPick } from "../../theme/Pick";
 import { complain } from "../../theme/toaster";
 import { clock, figure, megabytes } from "../../time";
 import { Card, Heading } from "../Panel";
-import { Exported } from "./Exported";
 
+type Format = Schemas["FormatView"];
 type TagVersion = "2.3" | "2.4";
 
 const TAG_VERSIONS: [TagVersion, string][] = [
@@ -17,13 +17,21 @@ const TAG_VERSIONS: [TagVersion, string][] = [
   ["2.4", "ID3v2.4, current"],
 ];
 
+/** What its label says that its words do not: “MP3, 96”, or the rate alone. */
+const beyond = ({ words, label }: Format) =>
+  label
+    .replace(words, "")
+    .replace(" kbit/s", "")
+    .replace(/^[,\s]+/, "");
+
 export function Export({ episode }: { episode: Episode }) {
-  const [wanted, setWanted] = useState<string | null>(null);
+  const [wanted, setWanted] = useState<readonly string[] | null>(null);
+  const [allRates, setAllRates] = useState(false);
   const [version, setVersion] = useState<TagVersion>("2.3");
   const { data: jobs } = useJobs(episode.id);
   const exports = (jobs ?? []).filter((job) => job.kind === "export");
   const running = exports.find((job) => job.state === "running" || job.state === "queued");
-  const { data: formats } = useQuery({
+  const { data: formats = [] } = useQuery({
     queryKey: ["formats", episode.id, episode.revision],
     placeholderData: keepPreviousData,
     queryFn: () =>
@@ -35,40 +43,70 @@ export function Export({ episode }: { episode: Episode }) {
   });
   const [despite, setDespite] = useState(false);
   const damaged = episode.takes.some((one) => one.damaged);
-  const chosen = formats?.find((one) => one.label === wanted) ?? formats?.find((one) => one.usual);
+  const chosen = formats.filter((one) => (wanted ? wanted.includes(one.label) : one.usual));
+  const shown = formats.filter((one) => allRates || one.words || chosen.includes(one));
+  const choose = (one: Format, on: boolean) => {
+    const now = chosen.map(({ label }) => label);
+    setWanted(on ? [...now, one.label] : now.filter((label) => label !== one.label));
+  };
   const start = () =>
-    chosen &&
     take(
       client.POST("/api/episodes/{episode_id}/exports", {
         params: { path: { episode_id: episode.id } },
         body: {
           revision: episode.revision,
-          settings: { format: chosen.format, kbits: chosen.kbits, id3_version: version },
+          files: chosen.map(({ format, kbits }) => ({ format, kbits, id3_version: version })),
           despite_damage: despite && damaged,
         },
       }),
     ).catch(complain);
+  const bytes = chosen.reduce((sum, one) => sum + one.bytes, 0);
   return (
     <>
-      <Heading>The file</Heading>
+      <Heading>Make files</Heading>
       <Card>
-        <LabelledPick
-          name="Format"
-          value={chosen?.label ?? ""}
-          onPick={setWanted}
-          options={(formats ?? []).map(
-            ({ label, usual }) => [label, usual ? `${label} (usual)` : label] as const,
-          )}
-        />
-        <LabelledPick
-          name="Tag version"
-          value={version}
-          onPick={setVersion}
-          options={TAG_VERSIONS}
-        />
+        {shown.map((one) => (
+          <Checkbox.Root
+            key={one.label}
+            size="sm"
+            display="flex"
+            w="100%"
+            py="1"
+            checked={chosen.includes(one)}
+            onCheckedChange={({ checked }) => choose(one, checked === true)}
+          >
+            <Checkbox.HiddenInput />
+            <Checkbox.Control />
+            <Checkbox.Label flex="1" fontSize="13px">
+              <Flex>
+                <Box flex="1">
+                  {one.words || one.label}
+                  {one.words && (
+                    <Text as="span" color="quiet">
+                      {" "}
+                      · {beyond(one)}
+                    </Text>
+                  )}
+                </Box>
+                <Text color="quiet">{megabytes(one.bytes)}</Text>
+              </Flex>
+            </Checkbox.Label>
+          </Checkbox.Root>
+        ))}
+        <Button size="xs" variant="ghost" color="quiet" onClick={() => setAllRates(!allRates)}>
+          {allRates ? "Fewer rates" : "All rates"}
+        </Button>
+        {chosen.some(({ format }) => format === "mp3" || format === "wav") && (
+          <LabelledPick
+            name="Tag version"
+            value={version}
+            onPick={setVersion}
+            options={TAG_VERSIONS}
+          />
+        )}
         <Text mt="3" fontSize="13px" color="quiet">
           {episode.loudness.layout === "mono" ? "Mono" : "Stereo"} · {clock(episode.frames)} · about{" "}
-          {chosen ? megabytes(chosen.bytes) : "…"}
+          {megabytes(bytes)}
         </Text>
         <Text fontSize="13px" color="quiet">
           Goes to {figure(episode.loudness.target, "LUFS")}, at most{" "}
@@ -93,16 +131,12 @@ export function Export({ episode }: { episode: Episode }) {
           w="100%"
           size="sm"
           colorPalette="pine"
-          disabled={episode.frames === 0 || !chosen || Boolean(running)}
+          disabled={episode.frames === 0 || !chosen.length || Boolean(running)}
           onClick={start}
         >
-          Export
+          {chosen.length > 1 ? `Make ${chosen.length} files` : "Make the file"}
         </Button>
       </Card>
-      {exports.length > 0 && <Heading>Exports</Heading>}
-      {[...exports].reverse().map((job) => (
-        <Exported key={job.id} job={job} episode={episode} />
-      ))}
     </>
   );
 }

@@ -1,34 +1,67 @@
-/** An export: how far it is, what is wrong with it, or what it reads as and the file. */
+/** What one press made: how far it is, what is wrong with it, or what each file reads as. */
 import { Button, Flex, Text } from "@chakra-ui/react";
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { client, type Episode, type Job, RATE, take } from "../../api/client";
-import { againJob, cancelJob } from "../../api/queries";
+import { againJob, cancelJob, keys } from "../../api/queries";
 import { ProgressBar } from "../../theme/ProgressBar";
-import { complain } from "../../theme/toaster";
+import { Sure } from "../../theme/Sure";
+import { announce, complain } from "../../theme/toaster";
 import { clock, figure, megabytes } from "../../time";
 import { Card } from "../Panel";
+import { FilePlayer } from "./FilePlayer";
 
 interface Report {
+  label: string;
   bytes: number;
+  sha256: string;
   measured: { duration_s: number; integrated_lufs: number | null; true_peak_dbtp: number | null };
+  loudness_lufs?: (number | null)[];
   tags: Record<string, string>;
+  chapters: number;
   warnings: string[];
 }
 
-export function Exported({ job, episode }: { job: Job; episode: Episode }) {
-  const params = job.params as { file_name: string; revision: number };
-  const report = job.state === "done" ? (job.result as unknown as Report) : null;
+interface Params {
+  file_name: string;
+  revision: number;
+  files: { name: string }[];
+}
+
+interface Props {
+  job: Job;
+  episode: Episode;
+  behind: (revision: number) => number;
+}
+
+const ending = (name: string) => name.slice(name.lastIndexOf("."));
+
+export function Exported({ job, episode, behind }: Props) {
+  const params = job.params as unknown as Params;
+  const reports =
+    job.state === "done" ? (job.result as unknown as { files?: Report[] } | null)?.files : null;
+  const queries = useQueryClient();
+  const [asking, setAsking] = useState(false);
+  const remove = () =>
+    take(client.DELETE("/api/exports/{job_id}", { params: { path: { job_id: job.id } } }))
+      .then(() => queries.invalidateQueries({ queryKey: keys.jobs(episode.id) }))
+      .catch(complain);
   const retry = () => void againJob(job.id).catch(complain);
   const cancel = () => void cancelJob(job.id).catch(complain);
-  const keepAsSound = () => {
-    const path = { job_id: job.id };
-    void take(client.POST("/api/exports/{job_id}/sound", { params: { path } })).catch(complain);
-  };
   const busy = job.state === "running" || job.state === "queued";
+  const late = behind(params.revision);
   return (
     <Card data-testid="export">
-      <Text fontWeight="700" truncate title={params.file_name}>
-        {params.file_name}
-      </Text>
+      <Flex align="baseline" gap="2">
+        <Text flex="1" fontWeight="700" truncate title={params.file_name}>
+          {params.file_name}
+        </Text>
+        <Text fontSize="12px" color={late ? "trouble" : "quiet"} data-testid="behind">
+          {late === 0
+            ? "of the episode as it is now"
+            : `${late === 1 ? "1 edit" : `${late} edits`} behind`}
+        </Text>
+      </Flex>
       {busy && (
         <>
           <ProgressBar value={job.progress} my="2" />
@@ -42,42 +75,41 @@ export function Exported({ job, episode }: { job: Job; episode: Episode }) {
           </Flex>
         </>
       )}
-      {report && (
-        <>
-          <Text mt="1" data-testid="report">
-            Reads {figure(report.measured.integrated_lufs, "LUFS")},{" "}
-            {figure(report.measured.true_peak_dbtp, "dBTP")},{" "}
-            {clock(report.measured.duration_s * RATE)}, {Object.keys(report.tags).length} tags
-          </Text>
-          {report.warnings.map((warning) => (
-            <Text key={warning} fontSize="13px" color="trouble">
-              {warning}
-            </Text>
-          ))}
-          {params.revision !== episode.revision && (
-            <Text fontSize="12px" color="quiet">
-              The episode has changed since.
-            </Text>
-          )}
-          <Flex gap="2" mt="2">
-            <Button asChild size="xs" colorPalette="pine" variant="surface">
-              <a href={`/api/exports/${job.id}/file`} download={params.file_name}>
-                Download · {megabytes(report.bytes)}
-              </a>
-            </Button>
-            <Button
-              size="xs"
-              variant="ghost"
-              color="quiet"
-              title="On the shelf of sounds of this show, for other episodes"
-              onClick={keepAsSound}
-            >
-              Use as a sound
-            </Button>
-          </Flex>
-        </>
+      {reports?.map((report, number) => (
+        <OneFile
+          key={params.files[number]?.name ?? number}
+          job={job}
+          number={number}
+          name={`${params.file_name}${ending(params.files[number]?.name ?? "")}`}
+          report={report}
+          episode={episode}
+          revision={params.revision}
+        />
+      ))}
+      {!busy && (
+        <Button
+          mt="2"
+          size="2xs"
+          variant="ghost"
+          color="quiet"
+          onClick={() => (reports ? setAsking(true) : void remove())}
+        >
+          {reports ? "Delete" : "Remove from the list"}
+        </Button>
       )}
-      {!busy && !report && (
+      {asking && (
+        <Sure
+          title="Delete these files?"
+          no="Keep them"
+          yes="Delete"
+          palette="red"
+          onYes={() => void remove()}
+          onClose={() => setAsking(false)}
+        >
+          They can be made again from the episode. What was handed over stays where it is.
+        </Sure>
+      )}
+      {!busy && !reports && (
         <>
           <Text fontSize="13px" color="trouble" mt="1">
             {job.error ?? "Cancelled."}
@@ -88,5 +120,80 @@ export function Exported({ job, episode }: { job: Job; episode: Episode }) {
         </>
       )}
     </Card>
+  );
+}
+
+interface FileProps {
+  job: Job;
+  number: number;
+  name: string;
+  report: Report;
+  episode: Episode;
+  revision: number;
+}
+
+function OneFile({ job, number, name, report, episode, revision }: FileProps) {
+  const { measured } = report;
+  const address = `/api/exports/${job.id}/file?number=${number}`;
+  const keepAsSound = () => {
+    const params = { path: { job_id: job.id }, query: { number } };
+    void take(client.POST("/api/exports/{job_id}/sound", { params })).catch(complain);
+  };
+  return (
+    <Flex
+      direction="column"
+      gap="2"
+      mt="2"
+      pt="2"
+      borderTopWidth={number ? "1px" : "0"}
+      borderColor="rule"
+    >
+      <Text data-testid="report">
+        <b>{report.label}</b> · Reads {figure(measured.integrated_lufs, "LUFS")},{" "}
+        {figure(measured.true_peak_dbtp, "dBTP")}, {clock(measured.duration_s * RATE)},{" "}
+        {Object.keys(report.tags).length} tags
+        {report.chapters > 0 && `, ${report.chapters} chapters`}
+      </Text>
+      {report.warnings.map((warning) => (
+        <Text key={warning} fontSize="13px" color="trouble">
+          {warning}
+        </Text>
+      ))}
+      <FilePlayer
+        src={address}
+        seconds={measured.duration_s}
+        lufs={report.loudness_lufs ?? []}
+        episode={episode}
+        revision={revision}
+      />
+      <Flex gap="2">
+        <Button asChild size="xs" colorPalette="pine" variant="surface">
+          <a href={address} download={name}>
+            Download · {megabytes(report.bytes)}
+          </a>
+        </Button>
+        <Button
+          size="xs"
+          variant="ghost"
+          color="quiet"
+          title="On the shelf of sounds of this show, for other episodes"
+          onClick={keepAsSound}
+        >
+          Use as a sound
+        </Button>
+        <Button
+          size="xs"
+          variant="ghost"
+          color="quiet"
+          title="Its SHA-256, to compare a copy with"
+          onClick={() => {
+            void navigator.clipboard.writeText(report.sha256);
+            announce("The checksum was copied.");
+          }}
+        >
+          Copy checksum
+        </Button>
+      </Flex>
+    </Flex>
   );
 }

@@ -1,10 +1,13 @@
 /** What podcast apps show of an episode. */
-import { Box, Field, Flex, Input, SimpleGrid, Text, Textarea } from "@chakra-ui/react";
+import { Box, Field, Flex, Input, SimpleGrid, Text } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
-import type { Episode, Tags } from "../../api/client";
+import type { Episode, Schemas, Tags } from "../../api/client";
 import { useEdit } from "../../api/queries";
+import { TextField } from "../../theme/fields/TextField";
+import { named, Pick } from "../../theme/Pick";
 import { Heading } from "../Panel";
 import { Artwork } from "./Artwork";
+import { Description } from "./Description";
 
 const FIELDS: {
   name: keyof Tags;
@@ -23,8 +26,28 @@ const FIELDS: {
   { name: "year", label: "Year", number: true },
   { name: "language", label: "Language", hint: "Three letters, like eng" },
   { name: "copyright", label: "Copyright" },
-  { name: "link", label: "Link", hint: "https://…" },
+  { name: "licence", label: "Licence", hint: "CC BY 4.0, for instance" },
+  { name: "link", label: "Link", wide: true, hint: "https://…" },
 ];
+
+const TYPES = { full: "Full episode", trailer: "Trailer", bonus: "Bonus" } as const;
+
+type Person = Schemas["Person"];
+
+const peopleText = (people: readonly Person[]) =>
+  people.map(({ name, role }) => `${name} (${role})`).join(", ");
+
+/** People as they are typed: names, each perhaps with what they did in brackets. */
+const peopleOf = (text: string): Person[] =>
+  text
+    .split(",")
+    .map((one) => /^\s*([^()]+?)\s*(?:\(([^()]+)\))?\s*$/.exec(one))
+    .flatMap((found) =>
+      found?.[1]
+        ? [{ name: found[1].slice(0, 128), role: (found[2] ?? "guest").trim().slice(0, 40) }]
+        : [],
+    )
+    .slice(0, 50);
 
 /** The new tags, with what differs from those of before left as it is typed. */
 function merged(typed: Tags, before: Tags, now: Tags): Tags {
@@ -48,6 +71,12 @@ export function TagForm({ episode }: { episode: Episode }) {
     const same = JSON.stringify(latest.current) === JSON.stringify(episode.tags);
     if (same && artwork === episode.artwork) return;
     edit.mutate({ kind: "set_tags", tags: latest.current, artwork });
+  };
+  /** Set some of them and keep them at once. */
+  const keep = (some: Partial<Tags>) => {
+    latest.current = { ...latest.current, ...some };
+    setTags(latest.current);
+    save();
   };
   const put = (name: keyof Tags, text: string, number?: boolean) => {
     const value = number ? (/^\d+$/.test(text) ? Number(text) : null) : text;
@@ -76,16 +105,48 @@ export function TagForm({ episode }: { episode: Episode }) {
               />
             </Field.Root>
           ))}
-          <Field.Root gridColumn="span 2">
-            <Field.Label fontSize="13px">Description</Field.Label>
-            <Textarea
-              rows={3}
-              bg="raised"
-              value={tags.description ?? ""}
-              onChange={(event) => put("description", event.target.value)}
-              onBlur={() => save()}
+          <Field.Root>
+            <Field.Label fontSize="13px">Type</Field.Label>
+            <Pick
+              name="Type of episode"
+              size="sm"
+              value={tags.episode_type ?? "full"}
+              options={named(TYPES)}
+              onPick={(episode_type) => keep({ episode_type })}
             />
           </Field.Root>
+          <Field.Root>
+            <Field.Label fontSize="13px">For children too?</Field.Label>
+            <Pick
+              name="Explicit words"
+              size="sm"
+              value={tags.explicit ? "yes" : "no"}
+              options={[
+                ["no", "Yes: no strong language"],
+                ["yes", "No: explicit words in it"],
+              ]}
+              onPick={(explicit) => keep({ explicit: explicit === "yes" })}
+            />
+          </Field.Root>
+          <Field.Root gridColumn="span 2">
+            <Field.Label fontSize="13px">People</Field.Label>
+            <TextField
+              size="sm"
+              bg="raised"
+              optional
+              maxLength={2000}
+              label="People"
+              placeholder="Marit Sorley (guest), Tobin Hallam (host)"
+              value={peopleText(tags.people ?? [])}
+              onSet={(text) => keep({ people: peopleOf(text) })}
+            />
+          </Field.Root>
+          <Description
+            episode={episode}
+            text={tags.description ?? ""}
+            onType={(text) => put("description", text)}
+            onKeep={(description) => keep({ description })}
+          />
         </SimpleGrid>
       </Flex>
     </Box>

@@ -4,6 +4,7 @@ import { Play, Square } from "lucide-react";
 import { type DragEvent, useEffect, useRef, useState } from "react";
 import type { Episode } from "../../api/client";
 import { send } from "../../api/upload";
+import { FilePick } from "../../theme/FilePick";
 import { TextField } from "../../theme/fields/TextField";
 import { TimeField } from "../../theme/fields/TimeField";
 import { named, Pick } from "../../theme/Pick";
@@ -36,7 +37,6 @@ export function Shelf({ episode, part, last, onPlace }: Props) {
   const shipped = useAddShipped(episode);
   const [open, setOpen] = useState<string | null>(null);
   const [heard, listen] = useListening();
-  const field = useRef<HTMLInputElement>(null);
   const add = (files: Iterable<File>) =>
     void send(episode.id, [...files], complain, { shelf: "other" });
   return (
@@ -122,9 +122,13 @@ export function Shelf({ episode, part, last, onPlace }: Props) {
           </Box>
         ))}
         <Flex gap="2" mt="2" wrap="wrap">
-          <Button size="xs" variant="outline" onClick={() => field.current?.click()}>
-            Add a file
-          </Button>
+          <FilePick accept={ACCEPT} testId="add-sound" several onPick={add}>
+            {(open) => (
+              <Button size="xs" variant="outline" onClick={open}>
+                Add a file
+              </Button>
+            )}
+          </FilePick>
           {sounds.length === 0 && (
             <Button
               size="xs"
@@ -136,18 +140,6 @@ export function Shelf({ episode, part, last, onPlace }: Props) {
             </Button>
           )}
         </Flex>
-        <input
-          ref={field}
-          type="file"
-          multiple
-          hidden
-          accept={ACCEPT}
-          data-testid="add-sound"
-          onChange={(event) => {
-            add(event.target.files ?? []);
-            event.target.value = "";
-          }}
-        />
       </Card>
     </>
   );
