@@ -34,13 +34,15 @@ demo: setup
 	@echo "== Laying out the demo episode and starting Air Trim"
 	@$(BIN)/airtrim demo
 
-test: setup .make/chromium checks wheel
+test: setup .make/chromium .make/sshd checks wheel
 	@echo "== Tests"
+	@# What is compiled on first use is compiled once, not in every process that runs tests.
+	@$(BIN)/python -m airtrim.core.render.warm
 	@$(BIN)/pytest -n 3 --dist worksteal --durations=8 -rfER -m "not real_time"
 	@$(BIN)/pytest -rfER -m real_time
 
 # All that is needed to install Air Trim without Node: the built interface and the demo are in it.
-WHEEL_FROM := $(shell find src -name '*.py' -o -name '*.mako' -o -name '*.flac') pyproject.toml README.md
+WHEEL_FROM := $(shell find src -name '*.py' -o -name '*.mako' -o -name '*.flac' -o -name '*.html') pyproject.toml README.md
 
 wheel: .make/wheel
 
@@ -57,6 +59,12 @@ wheel: .make/wheel
 	@command -v chromium >/dev/null || { \
 	  echo "== Installing Debian's Chromium for the browser tests"; \
 	  apt-get update -qq && $(APT) chromium >/dev/null; }
+	@mkdir -p .make && touch $@
+
+.make/sshd:
+	@test -x /usr/sbin/sshd || { \
+	  echo "== Installing Debian's OpenSSH server for the tests of SFTP"; \
+	  apt-get update -qq && $(APT) openssh-server >/dev/null; }
 	@mkdir -p .make && touch $@
 
 checks: setup

@@ -30,17 +30,21 @@ def mistakes() -> dict[str, list[dict[str, object]]]:
 
 
 @pytest.fixture(scope="session")
-def once(tmp_path_factory: pytest.TempPathFactory) -> Callable[[str, Callable[[], T]], T]:
+def for_all(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A folder that all processes which run tests have in common."""
+    own = tmp_path_factory.getbasetemp()
+    return own.parent if "PYTEST_XDIST_WORKER" in os.environ else own
+
+
+@pytest.fixture(scope="session")
+def once(for_all: Path) -> Callable[[str, Callable[[], T]], T]:
     """What takes long and is always the same is made by one of the processes that run tests, and
     read by the others."""
-    shared = tmp_path_factory.getbasetemp()
-    if "PYTEST_XDIST_WORKER" in os.environ:
-        shared = shared.parent
 
     def made(name: str, make: Callable[[], T]) -> T:
-        with (shared / f"{name}.lock").open("w") as lock:
+        with (for_all / f"{name}.lock").open("w") as lock:
             fcntl.flock(lock, fcntl.LOCK_EX)
-            kept = shared / f"{name}.pickle"
+            kept = for_all / f"{name}.pickle"
             if not kept.exists():
                 kept.write_bytes(pickle.dumps(make()))
             return pickle.loads(kept.read_bytes())
@@ -59,8 +63,12 @@ def host_take(tmp_path_factory: pytest.TempPathFactory) -> TakeReader:
 
 
 @pytest.fixture(scope="session")
-def laid_out(tmp_path_factory: pytest.TempPathFactory, demo: Path) -> Path:
+def laid_out(once: Callable[[str, Callable[[], Path]], Path], for_all: Path, demo: Path) -> Path:
     """The demo laid out once, to be copied."""
-    folder = tmp_path_factory.mktemp("demo") / "data"
-    fill(folder, demo)
-    return folder
+
+    def lay_out() -> Path:
+        folder = for_all / "demo" / "data"
+        fill(folder, demo)
+        return folder
+
+    return once("demo", lay_out)

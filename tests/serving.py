@@ -27,6 +27,11 @@ def free_port() -> int:
         return int(found.getsockname()[1])
 
 
+def is_free(port: int) -> bool:
+    with socket.socket() as tried:
+        return tried.connect_ex(("127.0.0.1", port)) != 0
+
+
 EACH_ANEW = httpx.Limits(max_keepalive_connections=0)
 """A connection that was idle may be closed by the server just as it is used again."""
 
@@ -34,9 +39,10 @@ EACH_ANEW = httpx.Limits(max_keepalive_connections=0)
 class Server:
     """``airtrim serve`` on a folder of data."""
 
-    def __init__(self, data: Path, **environment: str) -> None:
+    def __init__(self, data: Path, port: int | None = None, **environment: str) -> None:
+        """At ``port`` where that is told and nobody else listens there."""
         self.data = data
-        self.port = free_port()
+        self.port = port if port is not None and is_free(port) else free_port()
         self.address = f"http://127.0.0.1:{self.port}"
         self.killed = False
         self._environment = {**os.environ, "AIRTRIM_KEEP_FREE_BYTES": "0", **environment}
@@ -215,13 +221,9 @@ class AppAlone:
     def start(self) -> None:
         self.process = forks.Process(target=_serve_app, args=(self.data, self.port))
         self.process.start()
-        while True:
-            try:
-                self.client.get("/api/clock")
-                return
-            except httpx.TransportError:
-                assert self.process.is_alive()
-                time.sleep(0.005)
+        while is_free(self.port):
+            assert self.process.is_alive()
+            time.sleep(0.005)
 
     def end(self, number: int) -> None:
         os.kill(self.process.pid or 0, number)

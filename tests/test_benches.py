@@ -6,6 +6,7 @@ from pathlib import Path
 import bench.__main__ as benches
 import pytest
 from bench.packing import packing
+from bench.releasing import releasing
 from bench.trust import hostile
 
 
@@ -34,6 +35,12 @@ def test_edits_and_first_sound_are_measured_on_what_memory_left(
     assert [row.holds for row in benches.memory(tmp_path, benches.SMALL)] == [True, True]
     edits, _ = benches.editing(tmp_path, benches.SMALL)
     assert edits.ours.endswith(" ms")
+
+
+def test_releasing_is_measured(tmp_path: Path) -> None:
+    rows = releasing(tmp_path, seconds=12.0, hour_s=12.0, items=5, hand_overs=2, long=False)
+    assert all(row.what and (row.found or row.ours) for row in rows)
+    assert rows[-1].holds
 
 
 def test_a_pack_is_measured_beside_a_zip(tmp_path: Path) -> None:

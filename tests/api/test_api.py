@@ -263,10 +263,10 @@ def test_export_is_read_back_and_downloaded(host: Host) -> None:
     episode = host.filled()
     tags = {"title": 'A/B: "test"', "episode": 3}
     view = host.edit(episode, {"kind": "set_tags", "tags": tags}).json()
-    body = {"revision": view["revision"], "settings": {"format": "mp3", "kbits": 64}}
+    body = {"revision": view["revision"], "files": [{"format": "mp3", "kbits": 64}]}
     job = host.client.post(f"/api/episodes/{episode}/exports", json=body).json()["id"]
     assert host.client.get(f"/api/exports/{job}/file").status_code == 404
-    result = host.work(job)["result"]
+    (result,) = host.work(job)["result"]["files"]
     assert result["measured"]["integrated_lufs"] == pytest.approx(-19.0, abs=0.2)
     assert result["tags"]["title"] == tags["title"]
     file = host.client.get(f"/api/exports/{job}/file")

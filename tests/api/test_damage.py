@@ -32,7 +32,7 @@ def turn_a_bit(path: Path) -> None:
 
 
 def export(host: Host, episode: int, **more: object) -> dict:
-    body = {"revision": host.view(episode)["revision"], "settings": {"format": "wav"}, **more}
+    body = {"revision": host.view(episode)["revision"], "files": [{"format": "wav"}], **more}
     answer = host.client.post(f"/api/episodes/{episode}/exports", json=body)
     return host.work(answer.json()["id"])
 

@@ -83,7 +83,7 @@ def test_killed_during_edits_and_an_export(server: Server) -> None:
     result = server.wait(job, seconds=150)
     assert result["state"] == "done", result
     file = server.client.get(f"/api/exports/{job}/file")
-    assert len(file.content) == result["result"]["bytes"]
+    assert len(file.content) == result["result"]["files"][0]["bytes"]
     server.wait_all()
     assert left_over(server) == []
 

@@ -249,8 +249,7 @@ def test_riding_what_has_moved_on_changes_nothing(host: Host) -> None:
 def test_export_makes_what_noise_reduction_needs(host: Host) -> None:
     episode = talking(host)
     set_chain(host, episode, lambda chain: chain["noise"].update(on=True))
-    settings = {"format": "wav"}
-    body = {"revision": host.view(episode)["revision"], "settings": settings}
+    body = {"revision": host.view(episode)["revision"], "files": [{"format": "wav"}]}
     job = host.client.post(f"/api/episodes/{episode}/exports", json=body).json()
     assert host.work(job["id"])["state"] == "done"
     assert sound_of(host, episode)["cleaned"]

@@ -167,6 +167,46 @@ def test_a_bed_lies_as_far_under_the_voices_as_was_asked(demo_host: Host, index:
     assert lufs(sounding.id) - lufs(voice.id) == pytest.approx(-18, abs=1)
 
 
+def test_the_bed_is_levelled_again_once_its_voice_is_louder(demo_host: Host) -> None:
+    """By pyloudnorm on what is heard: as far under the voice as before it was changed."""
+    meter = pyloudnorm.Meter(RATE)
+
+    def under() -> float:
+        timeline = demo_host.state.store.current(1)
+        (bed,) = rundown(demo_host, 1)["sounds"]
+        (sounding,) = [track for track in timeline.tracks if track.held]
+        (voice,) = [track for track in timeline.tracks if track.name == "Tobin"]
+        span = bed["at"], bed["length"]
+        reader = demo_host.state.store.reader
+        lufs = [
+            float(
+                meter.integrated_loudness(
+                    Mix(alone(timeline, track), reader).read(*span).astype(np.float64)
+                )
+            )
+            for track in (sounding.id, voice.id)
+        ]
+        return lufs[0] - lufs[1]
+
+    before = under()
+    voice = next(t for t in demo_host.view(1)["tracks"] if t["name"] == "Tobin")
+    compressor = {**voice["chain"]["compressor"], "on": True, "make_up_db": 6.0}
+    chain = {**voice["chain"], "compressor": compressor}
+    edit = {"kind": "set_chain", "track": voice["id"], "chain": chain}
+    assert demo_host.edit(1, edit).status_code == 200
+    assert rundown(demo_host, 1)["sounds"][0]["outdated"]
+    edit = {"kind": "set_track", "track": voice["id"], "gain_db": voice["gain_db"] + 6}
+    assert demo_host.edit(1, edit).status_code == 200
+    assert rundown(demo_host, 1)["sounds"][0]["outdated"]
+    assert under() < before - 5
+    assert demo_host.edit(1, {"kind": "level_sounds"}).status_code == 200
+    assert not rundown(demo_host, 1)["sounds"][0]["outdated"]
+    assert under() == pytest.approx(-18, abs=1)
+    refused = demo_host.edit(1, {"kind": "level_sounds"})
+    assert refused.status_code == 422
+    assert "at its level already" in refused.json()["sentence"]
+
+
 def test_an_export_of_one_episode_is_a_sound_for_others(demo_host: Host) -> None:
     view = demo_host.view(1)
     keep = {"kind": "keep_only", "start": 20 * RATE, "frames": 5 * RATE}
@@ -182,7 +222,7 @@ def test_an_export_of_one_episode_is_a_sound_for_others(demo_host: Host) -> None
     kept = next(one for one in shelf if one["id"] == job["id"])
     assert kept["name"] == view["title"]
     assert kept["frames"] == pytest.approx(5 * RATE, abs=2400)
-    report = demo_host.client.get(f"/api/jobs/{export['id']}").json()["result"]
+    report = demo_host.client.get(f"/api/jobs/{export['id']}").json()["result"]["files"][0]
     # What was written as mono at −19 reads so by our meter in the file's own channels.
     assert kept["lufs"] == pytest.approx(report["measured"]["integrated_lufs"], abs=0.3)
     other = demo_host.new_episode()

@@ -84,3 +84,13 @@ def test_tracks_by_the_command_line(host: Host, tmp_path: Path) -> None:
         "cut list.otio",
         "places.csv",
     ]
+
+
+def test_an_odd_title_makes_no_odd_header(host: Host) -> None:
+    """Found by the fuzz: a control character in a header ends the connection without an answer."""
+    episode = host.filled()
+    title = 'Fare\x7f\x85 \u2028 "x"'
+    assert host.client.patch(f"/api/episodes/{episode}", json={"title": title}).status_code == 200
+    at = {"revision": host.view(episode)["revision"], "form": "csv"}
+    told = host.client.get(f"/api/episodes/{episode}/lists", params=at)
+    assert told.headers["content-disposition"].isprintable()

@@ -17,8 +17,8 @@ from PIL import Image
 
 from airtrim.core.media.decode import probe
 from airtrim.core.media.take import store_take
+from airtrim.core.release.artwork import check_artwork
 from airtrim.core.release.reading import read_transcript
-from airtrim.core.release.tags import check_artwork
 from airtrim.core.speech.script import held_against
 from airtrim.core.speech.spelling import spoken
 from airtrim.core.timeline.words import PlacedWord

@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
+from airtrim.core.timeline.beside import outdated
 from airtrim.core.timeline.clips import Clip
 from airtrim.core.timeline.ducking import ducked
 from airtrim.core.timeline.edits import Edit, apply, complete
@@ -31,6 +32,7 @@ from airtrim.core.timeline.edits.sounds import (
     HearTalk,
     HoldOn,
     LetGo,
+    LevelSounds,
     PlaceSound,
     TakeSoundOut,
 )
@@ -389,6 +391,32 @@ def test_its_level_and_the_talk_are_worked_out_when_it_is_placed() -> None:
     assert complete(louder, Beside(after), snap=False).gain_db == -17
     only_name = ChangeSound(sound=after.placed[0].id, name="Quay")
     assert complete(only_name, Beside(after), snap=False).gain_db is None
+
+
+def test_a_voice_that_is_set_otherwise_makes_its_level_old_and_one_press_new() -> None:
+    timeline = four_tracks()
+    for part in (timeline.sections[0].id, None):
+        hold = HoldOn(kind="under", part=part) if part else HoldOn(kind="time", at=0)
+        timeline = apply(timeline, placing(hold, level_lu=-18, frames=SECOND))
+    assert not any(outdated(timeline, one) for one in timeline.placed)
+    louder = apply(timeline, SetTrack(track=timeline.tracks[0].id, gain_db=6.0))
+    assert all(outdated(louder, one) for one in louder.placed)
+    again = complete(LevelSounds(), Beside(louder), snap=False)
+    after = apply(louder, again)
+    assert [one.gain_db for one in after.placed] == [-25 - 18 + 20] * 2
+    assert not any(outdated(after, one) for one in after.placed)
+    assert again.describe(louder) == "Set the level of 2 sounds again"
+    with pytest.raises(BadInput, match="already"):
+        complete(LevelSounds(), Beside(after), snap=False)
+    with pytest.raises(BadInput, match="no longer"):
+        apply(after, LevelSounds(gains={"nowhere": 0.0}))
+    # A voice that comes untouched is none that was set otherwise, and music is no voice.
+    music = next(t for t in after.tracks if t.kind == "music" and not t.held)
+    for edit in (SetTrack(track=music.id, gain_db=3.0), SetSections(sections=PARTS)):
+        assert not any(outdated(apply(after, edit), one) for one in after.placed)
+
+
+PARTS = (SectionStart(at=0, name="Whole"),)
 
 
 def test_the_talk_is_told_beside_an_edit_which_keeps_its_name() -> None:

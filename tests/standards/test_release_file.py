@@ -14,9 +14,11 @@ from mutagen.mp3 import MP3, BitrateMode
 from PIL import Image
 
 from airtrim.core.media.take import TakeReader
+from airtrim.core.release.artwork import check_artwork, fitted_artwork
 from airtrim.core.release.formats.mp3 import Mp3
 from airtrim.core.release.formats.wav import Wav
-from airtrim.core.release.tags import check_artwork, read_tags
+from airtrim.core.release.labels import Labels
+from airtrim.core.release.tags import read_tags
 from airtrim.core.timeline.tags import Tags
 from airtrim.errors import BadInput
 from tests.reference import RATE, decoded, programme, pyloudnorm_loudness
@@ -37,9 +39,17 @@ TAGS = Tags(
 )
 
 
-def picture(size: tuple[int, int] = (1400, 1400), kind: str = "JPEG") -> bytes:
+FOR_FEEDS = {"episode_type", "explicit", "licence", "people"}
+"""No file format has a place for these that players look at."""
+IN_FILES = {key: str(value) for key, value in TAGS.model_dump(exclude=FOR_FEEDS).items()}
+
+
+def picture(
+    size: tuple[int, int] = (1400, 1400), kind: str = "JPEG", mode: str = "RGB", frames: int = 1
+) -> bytes:
     buffer = io.BytesIO()
-    Image.new("RGB", size, "#1F5E54").save(buffer, kind)
+    first, *more = [Image.new(mode, size, 40 * n) for n in range(1, frames + 1)]
+    first.save(buffer, kind, **({"save_all": True, "append_images": more} if more else {}))
     return buffer.getvalue()
 
 
@@ -57,11 +67,11 @@ def mp3(folder: Path, sound: np.ndarray, kbits: int = 96) -> Path:
 @pytest.mark.parametrize("version", ["2.3", "2.4"])
 def test_every_tag_is_read_back_by_ffmpeg(tmp_path: Path, sound: np.ndarray, version: str) -> None:
     path = mp3(tmp_path, sound)
-    Mp3().tag(path, TAGS, artwork=picture(), version=version, duration_s=12.0)
+    Mp3().label_file(path, Labels(TAGS, picture(), (), 12 * RATE, version))
     found = read_tags(path)
     assert found.pop("artwork") == "1400 × 1400"
     assert found.pop("length_ms") == "12000"
-    assert found == {key: str(value) for key, value in TAGS.model_dump().items()}
+    assert found == IN_FILES
 
 
 @pytest.mark.parametrize(("version", "year_frame"), [("2.3", "TYER"), ("2.4", "TDRC")])
@@ -69,7 +79,7 @@ def test_frames_are_those_of_the_version(
     tmp_path: Path, sound: np.ndarray, version: str, year_frame: str
 ) -> None:
     path = mp3(tmp_path, sound)
-    Mp3().tag(path, TAGS, artwork=picture(kind="PNG"), version=version)
+    Mp3().label_file(path, Labels(TAGS, picture(kind="PNG"), id3_version=version))
     raw = ID3(path, translate=False)
     assert raw.version[:2] == tuple(int(n) for n in version.split("."))
     assert str(raw[year_frame]) == "2026"
@@ -80,8 +90,8 @@ def test_frames_are_those_of_the_version(
 
 def test_tagging_twice_leaves_one_set(tmp_path: Path, sound: np.ndarray) -> None:
     path = mp3(tmp_path, sound)
-    Mp3().tag(path, TAGS, artwork=picture())
-    Mp3().tag(path, Tags(title="Second"))
+    Mp3().label_file(path, Labels(TAGS, picture()))
+    Mp3().label_file(path, Labels(Tags(title="Second")))
     assert read_tags(path) == {"title": "Second"}
 
 
@@ -146,7 +156,7 @@ def test_wav_over_4_gb_is_rf64_and_all_of_it_is_read_back(
 def test_wav_is_24_bit_and_tagged(tmp_path: Path, sound: np.ndarray) -> None:
     path = tmp_path / "file.wav"
     Wav().write(iter([sound]), path, frames=len(sound), channels=1)
-    Wav().tag(path, TAGS, version="2.4")
+    Wav().label_file(path, Labels(TAGS, id3_version="2.4"))
     with av.open(str(path)) as container:
         assert container.streams.audio[0].codec_context.name == "pcm_s24le"
     assert np.abs(decoded(path) - sound).max() <= 2**-23
@@ -161,9 +171,52 @@ def test_wav_is_24_bit_and_tagged(tmp_path: Path, sound: np.ndarray) -> None:
         (picture((1000, 1000)), "1400 to 3000"),
         (picture((3200, 3200)), "1400 to 3000"),
         (picture(kind="GIF"), "GIF"),
+        (picture(mode="CMYK"), "CMYK"),
+        (picture(kind="PNG", frames=3), "moves"),
+        (picture()[:5000], "damaged"),
         (b"\xff\xd8\xff" + bytes(9_000_000), "8 MB"),
     ],
 )
 def test_artwork_that_apps_would_refuse_is_refused_with_a_reason(data: bytes, words: str) -> None:
     with pytest.raises(BadInput, match=words):
         check_artwork(data)
+
+
+@pytest.mark.parametrize(
+    "data",
+    [
+        picture((1600, 1200)),
+        picture((900, 1100)),
+        picture((3600, 3200)),
+        picture(kind="GIF"),
+        picture(mode="CMYK"),
+        picture(kind="PNG", frames=3),
+    ],
+)
+def test_what_apps_would_refuse_is_made_to_fit_by_a_press(data: bytes) -> None:
+    fitted = fitted_artwork(data)
+    assert check_artwork(fitted) == "image/jpeg"
+
+
+def test_a_cover_is_made_of_the_middle_the_right_way_up() -> None:
+    """A camera lays a picture down on its side and says so in its EXIF data (orientation 6)."""
+    lying = Image.new("RGB", (2400, 1600), "red")
+    lying.paste("blue", (400, 0, 2000, 1600))
+    lying.paste("white", (400, 0, 800, 1600))  # upright it is at the top
+    said = Image.Exif()
+    said[0x0112] = 6
+    out = io.BytesIO()
+    lying.save(out, "JPEG", exif=said, quality=95)
+    with Image.open(io.BytesIO(fitted_artwork(out.getvalue()))) as cover:
+        assert cover.size == (1600, 1600)
+        top, middle = cover.getpixel((800, 100)), cover.getpixel((800, 1200))
+    assert min(top) > 240  # type: ignore[type-var, arg-type]
+    assert middle[2] > 200 > 60 > middle[0]  # type: ignore[index]
+
+
+@pytest.mark.parametrize(
+    ("data", "words"), [(b"no picture", "not a picture"), (picture((300, 2000)), "blur")]
+)
+def test_what_would_be_no_cover_is_not_made_one(data: bytes, words: str) -> None:
+    with pytest.raises(BadInput, match=words):
+        fitted_artwork(data)

@@ -16,6 +16,7 @@ from airtrim.core.timeline.edits.release import SetTags
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.tags import Tags
 from airtrim.errors import BadInput, Busy, CannotStart
+from airtrim.jobs.kinds.exporting import EXPORT
 from airtrim.store.backup import back_up, last_backup, restore
 from airtrim.store.checking import Checked, check_data
 from airtrim.store.database import writing
@@ -219,7 +220,7 @@ def test_a_snapshot_that_is_not_what_the_edits_led_to_is_told(data: Path) -> Non
 def test_a_copy_of_the_database_is_kept_before_it_is_migrated(data: Path) -> None:
     with sqlite3.connect(data / "airtrim.db") as connection:
         (newest,) = connection.execute("SELECT version_num FROM alembic_version").fetchone()
-        for table in ("setup", "chain", "copy_link", "sound"):
+        for table in ("hand_over", "destination", "setup", "chain", "copy_link", "sound"):
             connection.execute(f"DROP TABLE {table}")
         connection.execute("ALTER TABLE recording DROP COLUMN played")
         connection.execute("UPDATE alembic_version SET version_num = '0003'")
@@ -229,6 +230,41 @@ def test_a_copy_of_the_database_is_kept_before_it_is_migrated(data: Path) -> Non
     with sqlite3.connect(copy) as connection:
         assert connection.execute("SELECT version_num FROM alembic_version").fetchone() == ("0003",)
     connection.close()
+
+
+def test_exports_of_one_file_become_exports_of_several(data: Path) -> None:
+    """As the program wrote them before migration 0008."""
+    store = Store(data)
+    job = store.add_job("export", 1, "{}").id
+    store.update_job(job, state="done")
+    store.close()
+    params = {
+        "revision": 3,
+        "settings": {"format": "wav", "kbits": None, "id3_version": "2.3"},
+        "file_name": "Slow Crossing - One.wav",
+        "despite_damage": False,
+    }
+    result = {"notice": None, "next": [], "bytes": 9, "tags": {"title": "One"}}
+    with sqlite3.connect(data / "airtrim.db") as connection:
+        old = "UPDATE job SET params = ?, result = ? WHERE id = ?"
+        connection.execute(old, (json.dumps(params), json.dumps(result), job))
+        for table in ("hand_over", "destination"):
+            connection.execute(f"DROP TABLE {table}")
+        connection.execute("UPDATE alembic_version SET version_num = '0007'")
+    connection.close()
+    folder = data / "exports" / job
+    folder.mkdir()
+    (folder / "file.wav").write_bytes(b"123456789")
+    store = Store(data)
+    row = store.job(job)
+    told = EXPORT.params_of(row)
+    assert (told.file_name, told.file(0).name) == ("Slow Crossing - One", "file.wav")
+    (report,) = json.loads(row.result or "{}")["files"]
+    assert (report["format"], report["bytes"], report["tags"]) == ("wav", 9, {"title": "One"})
+    assert not check_data(store).findings
+    (folder / "file.wav").write_bytes(b"12")
+    assert "not as long" in str(check_data(store).findings)
+    store.close()
 
 
 def test_newer_data_are_not_touched(data: Path) -> None:

@@ -4,10 +4,11 @@ import re
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Page, expect
 
 from tests.serving import RATE, Server
 from tests.waiting import at_rest
+from tests.web.conftest import Shared, fresh_page
 from tests.web.test_tasks import edited, open_edit, span, word
 
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
@@ -56,21 +57,16 @@ VIEWS = {
 }
 
 
-def looking(browser: Browser, server: Server) -> Page:
+def looking(shared: Shared, server: Server) -> Page:
     """A page that axe-core may be run on."""
-    context = browser.new_context(
-        viewport={"width": 1280, "height": 800},
-        base_url=server.address,
-        bypass_csp=True,
-        reduced_motion="reduce",
-    )
-    return context.new_page()
+    context = shared(server.address, bypass_csp=True, reduced_motion="reduce")
+    return fresh_page(context, server.address)
 
 
 @pytest.mark.only_looks
 @pytest.mark.parametrize("view", VIEWS)
-def test_no_view_has_a_serious_finding(browser: Browser, server: Server, view: str) -> None:
-    page = looking(browser, server)
+def test_no_view_has_a_serious_finding(shared: Shared, server: Server, view: str) -> None:
+    page = looking(shared, server)
     page.goto(VIEWS[view])
     page.wait_for_load_state("networkidle")
     at_rest(page)
@@ -78,14 +74,14 @@ def test_no_view_has_a_serious_finding(browser: Browser, server: Server, view: s
         word(page, "slowest").click()
         at_rest(page)
     found = findings(page)
-    page.context.close()
+    page.close()
     assert found == []
 
 
 @pytest.mark.only_looks
 @pytest.mark.parametrize("view", VIEWS)
-def test_nothing_is_drawn_while_nothing_moves(browser: Browser, server: Server, view: str) -> None:
-    page = looking(browser, server)
+def test_nothing_is_drawn_while_nothing_moves(shared: Shared, server: Server, view: str) -> None:
+    page = looking(shared, server)
     page.add_init_script(COUNT_PICTURES)
     page.goto(VIEWS[view])
     page.wait_for_load_state("networkidle")
@@ -93,7 +89,7 @@ def test_nothing_is_drawn_while_nothing_moves(browser: Browser, server: Server, 
     before = page.evaluate("window.pictures")
     page.wait_for_timeout(300)  # a loop would have asked for eighteen
     after = page.evaluate("window.pictures")
-    page.context.close()
+    page.close()
     assert after == before
 
 
@@ -104,8 +100,8 @@ COUNT_PICTURES = """
 """
 
 
-def test_what_opens_on_the_page_has_no_serious_finding(browser: Browser, server: Server) -> None:
-    page = looking(browser, server)
+def test_what_opens_on_the_page_has_no_serious_finding(shared: Shared, server: Server) -> None:
+    page = looking(shared, server)
     open_edit(page)
     view = server.episode(1)
     word(page, "slowest").click()
@@ -128,7 +124,7 @@ def test_what_opens_on_the_page_has_no_serious_finding(browser: Browser, server:
     page.keyboard.press("?")
     at_rest(page)
     found += findings(page)
-    page.context.close()
+    page.close()
     assert found == []
 
 

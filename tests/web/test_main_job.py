@@ -116,7 +116,8 @@ def test_the_main_job(page: Page, server: Server, tmp_path: Path) -> None:
 
     # Export and download.
     page.get_by_role("link", name="Release").click()
-    page.get_by_role("button", name="Export", exact=True).click()
+    page.get_by_role("button", name="3 Files").click()
+    page.get_by_role("button", name="Make the file").click()
     expect(page.get_by_test_id("report")).to_be_visible(timeout=300_000)
     expect(page.get_by_test_id("report")).to_contain_text("Reads −16.0 LUFS")
     with page.expect_download() as waiting:

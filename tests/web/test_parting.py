@@ -29,17 +29,17 @@ def go_to(page: Page, seconds: float) -> None:
     page.keyboard.press("Enter")
 
 
-def test_it_is_parted_at_three_places_into_four_numbered_files(
+def test_it_is_parted_at_four_places_into_four_numbered_files(
     page: Page, hand: Hand, server: Server, tmp_path: Path
 ) -> None:
     before = as_one(server, 60)
     open_rundown(page)
     view = before
-    for seconds in (15, 30, 45):
+    for seconds in (0, 15, 30, 45):
         go_to(page, seconds)
         hand.key("k")
         view = edited(server, view["revision"])
-    hand.click(page.get_by_role("button", name="Part at all 3"))
+    hand.click(page.get_by_role("button", name="Part at all 4"))
     view = edited(server, view["revision"])
     assert [s["at"] // RATE for s in view["sections"]] == [0, 15, 30, 45]
     assert view["frames"] == before["frames"]
@@ -48,7 +48,7 @@ def test_it_is_parted_at_three_places_into_four_numbered_files(
     hand.click(parting.get_by_role("button", name="Each part as a file"))
     link = parting.get_by_role("link", name="Download")
     expect(link).to_be_visible()
-    assert hand.actions == told("part a recording at three places into four files")
+    assert hand.actions == told("part a recording at four places into four files")
     with page.expect_download() as downloaded:
         link.click()
     downloaded.value.save_as(tmp_path / "parts.zip")

@@ -16,7 +16,7 @@ from tests.serving import ForkedServer, Server
 from tests.waiting import at_rest
 from tests.web.clicking import AS_A_DEVICE, clicks
 from tests.web.conftest import Launch
-from tests.web.recording import begin, elapsed, end, open_stage, place_of, takes, until
+from tests.web.recording import begin, elapsed, end, open_stage, place_of, takes, told, until
 
 
 @pytest.fixture(scope="module")
@@ -212,8 +212,9 @@ def test_a_flag_lands_within_50_ms_of_the_key_as_heard(page: Page, server: Serve
     view = end(page, server, episode)
     (sound,) = takes(server, view)
     heard = clicks(sound)
-    assert len(view["markers"]) == 4
-    for flag in view["markers"]:
+    flags = told(view)
+    assert len(flags) == 4
+    for flag in flags:
         assert np.abs(heard - flag["at"]).min() / RATE < 0.050
 
 
@@ -277,7 +278,7 @@ def test_a_sound_that_the_browser_stops_pauses_and_goes_on(page: Page, server: S
     page.get_by_role("button", name="Go on").click()
     until(page, held + 1.0)
     view = end(page, server, episode)
-    assert [marker["kind"] for marker in view["markers"]] == ["gap"]
+    assert [marker["kind"] for marker in told(view)] == ["gap"]
     (sound,) = takes(server, view)
     place_of(sound[:RATE])
     place_of(sound[-RATE // 2 :])
@@ -308,8 +309,7 @@ def test_a_laptop_that_slept_marks_the_gap_and_goes_on(server: Server, launch: L
     until(page, elapsed(page) + 1.0)
     view = end(page, server, episode)
     browser.close()
-    (gap,) = view["markers"]
-    assert gap["kind"] == "gap"
-    assert "Nothing was heard for" in gap["name"]
+    gaps = [re.fullmatch(r"Nothing was heard for (.+) s", mark["name"]) for mark in view["markers"]]
+    assert max(float(gap[1]) for gap in gaps if gap) >= 2.5
     (sound,) = takes(server, view)
     assert len(sound) >= 2 * RATE

@@ -127,7 +127,7 @@ def test_a_setup_is_sent_as_a_file_and_opened_on_another_server(
 
 
 def test_a_link_makes_a_copy_and_is_withdrawn(page: Page, server: Server) -> None:
-    page.goto("/episodes/1/release")
+    page.goto("/episodes/1/release?step=files")
     links = page.get_by_test_id("copy-links")
     links.get_by_role("button", name="Make a link").click()
     link = links.get_by_label("Link that makes a copy").input_value()
@@ -139,7 +139,7 @@ def test_a_link_makes_a_copy_and_is_withdrawn(page: Page, server: Server) -> Non
     assert page.url.endswith("/episodes/2/edit")
     assert server.episode(2)["title"] == "The six o’clock boat, copy"
     assert server.episode(1) == before
-    page.goto("/episodes/1/release")
+    page.goto("/episodes/1/release?step=files")
     links.get_by_role("button", name="Withdraw").click()
     expect(page.get_by_text("The link leads nowhere now.")).to_be_visible()
     page.goto(link)

@@ -1,14 +1,16 @@
 """The shelf, bringing recordings in, and what happens when something is wrong."""
 
+import io
 from pathlib import Path
 
 import numpy as np
 import pytest
+from PIL import Image
 from playwright.sync_api import Browser, Page, expect
 
 from tests.reference import programme, write
 from tests.serving import Server
-from tests.waiting import at_rest
+from tests.waiting import at_rest, eventually
 
 
 def test_a_first_show_an_episode_and_its_recording(page: Page, server: Server, demo: Path) -> None:
@@ -107,6 +109,24 @@ def test_bad_artwork_gets_a_sentence(page: Page, tmp_path: Path) -> None:
     page.goto("/episodes/1/release")
     page.get_by_test_id("artwork-file").set_input_files(bad)
     expect(page.get_by_text("not a picture").first).to_be_visible()
+
+
+def test_a_picture_that_is_not_square_is_made_to_fit_by_a_press(
+    page: Page, server: Server, tmp_path: Path
+) -> None:
+    wide = tmp_path / "cover.webp"
+    Image.new("RGB", (1600, 1200), "navy").save(wide)
+    page.goto("/episodes/1/release")
+    before = server.episode(1)["artwork"]
+    page.get_by_test_id("artwork-file").set_input_files(wide)
+    expect(page.get_by_role("dialog")).to_contain_text("read JPEG and PNG only")
+    with page.expect_response("**/edits"):
+        page.get_by_role("button", name="Make it fit").click()
+    cover = server.client.get(f"/api/artwork/{server.episode(1)['artwork']}").content
+    assert server.episode(1)["artwork"] != before
+    assert Image.open(io.BytesIO(cover)).size == (1400, 1400)
+    page.get_by_role("button", name="Undo").click()
+    eventually(lambda: server.episode(1)["artwork"] == before, page)
 
 
 def test_tags_are_kept_as_a_field_is_left_and_can_be_undone(page: Page, server: Server) -> None:

@@ -89,7 +89,8 @@ def test_a_noisy_second_voice_is_treated_evened_out_and_exported(
     expect(page.get_by_test_id("verdict")).to_contain_text("Even: sections within")
     # Export, and measure the file as somebody else would.
     page.get_by_role("link", name="Release").click()
-    page.get_by_role("button", name="Export", exact=True).click()
+    page.get_by_role("button", name="3 Files").click()
+    page.get_by_role("button", name="Make the file").click()
     expect(page.get_by_test_id("report")).to_be_visible(timeout=300_000)
     with page.expect_download() as waiting:
         page.get_by_role("link", name="Download").click()

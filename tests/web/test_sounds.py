@@ -137,6 +137,73 @@ def test_a_placed_sound_is_changed_taken_out_and_let_go(page: Page, server: Serv
     assert not any(track["held"] for track in server.episode(1)["tracks"])
 
 
+def test_a_placed_sound_is_taken_hold_of_on_the_page(page: Page, server: Server) -> None:
+    open_rundown(page)
+    with_three(page)
+    rows(page).nth(1).click()
+    called(page, "Slipway").click()
+    view = server.episode(1)
+    page.get_by_role("button", name="Before the talk").click()
+    view = edited(server, view["revision"])
+    (before,) = rundown(server)["sounds"]
+    open_edit(page)
+    expect(page.locator("[data-sound-on-page]").first).to_have_text("Slipway")
+    held = next(t["id"] for t in view["tracks"] if t["held"])
+    line = page.locator(".at-line", has=page.locator("[data-sound-grip]"))
+    line.locator(f"[data-track='{held}']").hover()
+    pixel = 5 * RATE / line.locator("[data-line]").bounding_box()["width"]
+
+    def pull(handle, by: int) -> dict:
+        nonlocal view
+        box = handle.bounding_box()
+        x, y = box["x"] + box["width"] / 2, box["y"] + 4
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + by / 2, y)
+        page.mouse.move(x + by, y)
+        page.mouse.up()
+        view = edited(server, view["revision"])
+        return rundown(server)["sounds"][0]
+
+    # Later by its grip: still held on to the talk, so much further into it.
+    moved = pull(page.locator("[data-sound-grip]"), 40)
+    assert moved["sound"]["hold"]["kind"] == "before_talk"
+    later = moved["sound"]["hold"]["offset"] - before["sound"]["hold"]["offset"]
+    assert abs(later - 40 * pixel) < 2 * pixel
+    assert moved["at"] - before["at"] == later
+    line.locator(f"[data-track='{held}']").hover()
+    faded = pull(page.get_by_title("“Slipway” fades in").first, 30)
+    assert abs(faded["sound"]["fade_in"] - 30 * pixel) < 2 * pixel
+    # Its beginning: what it ends by stays.
+    line.locator(f"[data-track='{held}']").hover()
+    trimmed = pull(page.get_by_title("Where “Slipway” begins"), 25)
+    assert trimmed["at"] + trimmed["length"] == moved["at"] + moved["length"]
+    assert trimmed["sound"]["start"] > moved["sound"]["start"]
+    # The same can be typed beside the Page, where it is come upon.
+    page.get_by_label("Position").fill(str(trimmed["at"] / RATE + 1))
+    page.keyboard.press("Enter")
+    page.get_by_role("tab", name="Tracks").click()
+    page.locator("[data-track-row='Sounds']").click(position={"x": 4, "y": 4})
+    card = page.get_by_test_id("placed-sound")
+    card.get_by_label("Shape of the fade out").select_option("straight")
+    view = edited(server, view["revision"])
+    assert rundown(server)["sounds"][0]["sound"]["shape_out"] == "straight"
+    # A voice made louder: its level was set beside another.
+    voice = next(t for t in view["tracks"] if t["name"] == "Tobin")
+    body = {
+        "revision": view["revision"],
+        "edit": {"kind": "set_track", "track": voice["id"], "gain_db": 6.0},
+    }
+    server.client.post("/api/episodes/1/edits", json=body).raise_for_status()
+    view = edited(server, view["revision"])
+    card.get_by_role("button", name="Level again").click()
+    edited(server, view["revision"])
+    again = rundown(server)["sounds"][0]
+    assert not again["outdated"]
+    assert again["sound"]["gain_db"] > trimmed["sound"]["gain_db"] + 3
+    expect(card.get_by_role("button", name="Level again")).to_have_count(0)
+
+
 def test_a_file_goes_on_the_shelf_is_named_listened_to_and_removed(
     page: Page, server: Server
 ) -> None:

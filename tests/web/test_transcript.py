@@ -60,7 +60,7 @@ def test_a_script_is_pasted_and_its_spelling_taken_over(page: Page, server: Serv
 def test_it_goes_out_as_a_file_and_comes_in_as_one(
     page: Page, server: Server, tmp_path: Path
 ) -> None:
-    page.goto("/episodes/1/release")
+    page.goto("/episodes/1/release?step=files")
     with page.expect_download() as waiting:
         page.get_by_test_id("transcripts").get_by_role("link", name="WebVTT").click()
     assert waiting.value.suggested_filename == "Slow Crossing - The six o’clock boat.vtt"

@@ -12,7 +12,7 @@ from tests.waiting import eventually
 def test_an_episode_is_sent_as_a_file_and_opened_on_a_second_server(
     page: Page, browser: Browser, server: Server, tmp_path: Path
 ) -> None:
-    page.goto("/episodes/1/release")
+    page.goto("/episodes/1/release?step=files")
     elsewhere = page.get_by_test_id("elsewhere")
     elsewhere.get_by_role("button", name="Pack the episode").click()
     with page.expect_download() as downloaded:
@@ -49,7 +49,7 @@ def test_an_episode_is_sent_as_a_file_and_opened_on_a_second_server(
 
 
 def test_tracks_and_lists_are_downloaded(page: Page, tmp_path: Path) -> None:
-    page.goto("/episodes/1/release")
+    page.goto("/episodes/1/release?step=files")
     elsewhere = page.get_by_test_id("elsewhere")
     with page.expect_download() as downloaded:
         elsewhere.get_by_role("link", name="Chapters").click()

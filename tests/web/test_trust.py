@@ -1,12 +1,15 @@
 """What a host relies on without thinking: windows in step, typing kept, things said once, deleting
 that can be undone and then means it."""
 
+from contextlib import suppress
 from pathlib import Path
 
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import APIResponse, Browser, Error, Page, Route, expect
 
 from tests.reference import RATE
 from tests.serving import Server
+from tests.waiting import eventually
+from tests.web.test_tasks import edited, word
 
 
 def test_an_undo_in_another_window_is_noticed(browser: Browser, page: Page, server: Server) -> None:
@@ -142,12 +145,12 @@ def test_a_damaged_recording_is_told_on_every_stage_and_kept_from_going_out(
         data = path.read_bytes()
         path.unlink()
         path.write_bytes(data[: len(data) // 2])
-    page.goto("/episodes/1/release")
+    page.goto("/episodes/1/release?step=files")
     expect(page.get_by_role("alert")).to_contain_text("“Guest” is damaged on the disk")
-    page.get_by_role("button", name="Export", exact=True).click()
+    page.get_by_role("button", name="Make the file").click()
     expect(page.get_by_test_id("export")).to_contain_text("Nothing was exported")
     page.get_by_text("Export all the same").click()
-    page.get_by_role("button", name="Export", exact=True).click()
+    page.get_by_role("button", name="Make the file").click()
     expect(page.get_by_test_id("report")).to_be_visible(timeout=300_000)
 
 
@@ -160,3 +163,49 @@ def test_an_upload_is_sent_with_checksums(page: Page, demo: Path) -> None:
     page.wait_for_function(
         "async () => (await (await fetch('/api/episodes/1')).json()).takes.length === 8"
     )
+
+
+def test_an_answer_that_comes_late_does_not_bring_back_what_stood_before(
+    page: Page, server: Server
+) -> None:
+    """What is asked for a moment after opening is answered with the state before an edit, and comes
+    after it: the next edit is made on the newest state all the same."""
+    held: list[tuple[Route, APIResponse]] = []
+
+    def hold(route: Route) -> None:
+        if not held:
+            held.append((route, route.fetch()))
+            return None
+        return route.continue_()
+
+    page.route("**/api/episodes/1", hold)
+    page.goto("/episodes/1/edit")
+    expect(word(page, "ferry")).to_be_visible()
+    eventually(lambda: bool(held), page)
+    before = server.episode(1)["revision"]
+    page.keyboard.press("m")
+    first = edited(server, before)
+    expect(page.locator("[data-marker]")).to_have_count(1)
+    page.wait_for_timeout(500)  # later than the stream's own look at what it told
+    route, answer = held[0]
+    with suppress(Error), page.expect_event("requestfinished", timeout=5_000):
+        route.fulfill(response=answer)  # unless nobody waits for it any more
+    page.evaluate("() => new Promise((done) => requestAnimationFrame(() => setTimeout(done)))")
+    expect(page.locator("[data-marker]")).to_have_count(1)
+    word(page, "ferry").click()
+    page.keyboard.press("Delete")
+    edited(server, first["revision"])
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    assert len(server.episode(1)["markers"]) == 1
+
+
+def test_a_stage_that_did_not_come_through_says_so_and_is_loaded_again(page: Page) -> None:
+    page.route("**/assets/RundownStage-*", lambda route: route.fulfill(status=404))
+    with page.expect_response("**/assets/RundownStage-*"):  # fetched beforehand: hurts nobody
+        page.goto("/episodes/1/edit")
+    expect(word(page, "ferry")).to_be_visible()
+    page.get_by_role("link", name="Rundown").click()
+    expect(page.get_by_role("alert")).to_contain_text("did not come through")
+    page.unroute("**/assets/RundownStage-*")
+    page.get_by_role("button", name="Load it again").click()
+    expect(page.get_by_role("heading", name="Running order")).to_be_visible()
