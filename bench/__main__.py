@@ -31,7 +31,7 @@ from airtrim.api.state import State
 from airtrim.core.loudness.files import meter_file
 from airtrim.core.loudness.meter import measure
 from airtrim.core.media.take import TakeReader, store_take
-from airtrim.core.release.export import ExportSettings, export, level
+from airtrim.core.release.export import ExportSettings, Source, export, level
 from airtrim.core.release.formats.mp3 import Mp3
 from airtrim.core.render.graph import profile_mix, render
 from airtrim.core.render.warm import warm_up
@@ -47,6 +47,7 @@ from bench.document import document as edits_on_document
 from bench.measuring import RATE, Row, ffmpeg, peak_memory, side_by_side, talk, write_talk
 from bench.packing import packing
 from bench.page import page
+from bench.releasing import releasing
 
 
 @dataclass(frozen=True)
@@ -124,7 +125,7 @@ def exporting(folder: Path, sizes: Sizes = FULL) -> list[Row]:
         ffmpeg("-i", str(path), "-ar", "44100", "-c:a", "libmp3lame", "-b:a", "96k", out)
 
     def all_of_it() -> None:
-        export(timeline, takes, {}, folder / "all.mp3", ExportSettings(kbits=96))
+        export(Source(timeline, takes, {}), folder / "all.mp3", ExportSettings(kbits=96))
 
     ours, theirs = side_by_side(written, bare)
     whole, again = side_by_side(all_of_it, bare)
@@ -176,14 +177,15 @@ store_take(folder / "long.wav", folder / "long.sound", folder / "long.peaks", na
 EXPORT = """
 from pathlib import Path
 from airtrim.core.media.take import TakeReader
-from airtrim.core.release.export import ExportSettings, export
+from airtrim.core.release.export import ExportSettings, Source, export
 from airtrim.core.timeline.edits import apply
 from airtrim.core.timeline.edits.placing import Place
 from airtrim.core.timeline.model import Timeline
 folder = Path({folder!r})
 reader = TakeReader(folder / "long.sound")
 timeline = apply(Timeline(), Place(take="long", take_frames=reader.frames))
-export(timeline, lambda _: reader, {{}}, folder / "long.mp3", ExportSettings(kbits=64))
+source = Source(timeline, lambda _: reader, {{}})
+export(source, folder / "long.mp3", ExportSettings(kbits=64))
 """
 
 
@@ -317,7 +319,18 @@ def main() -> None:
     rows: list[Row] = []
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        parts = (meter, exporting, recognising, importing, memory, editing, document, packing, page)
+        parts = (
+            meter,
+            exporting,
+            recognising,
+            importing,
+            memory,
+            editing,
+            document,
+            packing,
+            page,
+            releasing,
+        )
         named = [part for part in parts if part.__name__ in sys.argv[1:]]
         for part in named or parts:
             for row in part(folder):

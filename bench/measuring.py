@@ -62,6 +62,16 @@ def side_by_side(
     return best[0], best[1]
 
 
+def best_of(run: Callable[[], object], rounds: int = 3) -> float:
+    """The best time in seconds of some."""
+    best = float("inf")
+    for _ in range(rounds):
+        began = time.perf_counter()
+        run()
+        best = min(best, time.perf_counter() - began)
+    return best
+
+
 def ffmpeg(*arguments: str) -> str:
     """Run FFmpeg's own command line; returns what it printed."""
     command = ["ffmpeg", "-hide_banner", "-nostats", "-y", *arguments]

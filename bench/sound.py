@@ -34,7 +34,7 @@ from airtrim.core.loudness.limiter import DELAY_FRAMES, Limiter
 from airtrim.core.loudness.meter import Meter, section_loudness
 from airtrim.core.loudness.riding import LIMITS, Riding, phrase_loudness, ride, spread_lu
 from airtrim.core.media.take import TakeReader, store_computed, store_take
-from airtrim.core.release.export import ExportSettings, export, level
+from airtrim.core.release.export import ExportSettings, Source, export, level
 from airtrim.core.release.formats.mp3 import Mp3
 from airtrim.core.release.produce import Request, run
 from airtrim.core.render.graph import profile_mix, render
@@ -423,7 +423,7 @@ def full_chain() -> list[str]:
         for start in (10 * RATE + 7, 45 * RATE, 99 * RATE + 4321):
             piece = np.concatenate(list(render(even, takes, {}, start, 2 * RATE)))
             off = max(off, float(np.abs(piece - blocks[start : start + len(piece)]).max()))
-        report = export(even, takes, {}, folder / "e.mp3", settings)
+        report = export(Source(even, takes, {}), folder / "e.mp3", settings)
         loud = meter_file(folder / "e.mp3")
         sections = section_loudness(loud.profile().energy, [0])
     return [

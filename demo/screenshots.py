@@ -1,6 +1,5 @@
 """Take the pictures in ``docs/screenshots/`` from the demo episode: ``make screenshots``."""
 
-import re
 import shutil
 import tempfile
 from pathlib import Path
@@ -53,52 +52,12 @@ def edit(page: Page) -> None:
 
 
 def snags(page: Page) -> None:
-    """A repeat being chosen, all fillers looked through, a pass told before it is made."""
+    """A repeat being chosen."""
     page.goto("/episodes/1/edit")
     page.get_by_text("to save").wait_for()
     page.get_by_role("button", name="Repeats 7").click()
     page.keyboard.press("z")
     take(page, "snags")
-    page.get_by_role("button", name="Tidy gently").click()
-    take(page, "tidy")
-    page.get_by_role("button", name="Cancel").click()
-    page.get_by_label("Dark colours").click()
-    page.get_by_role("button", name=re.compile("^Fillers")).click()
-    page.get_by_role("button", name="Settle all").click()
-    take(page, "snags-dark")
-    page.get_by_label("Light colours").click()
-
-
-def two_tracks(page: Page, server: Server) -> None:
-    """The guest's answer laid under the host's words, a stretch of it covered, the host dipped."""
-    view = server.episode(1)
-    guest = next(t["id"] for t in view["tracks"] if t["name"] == "Marit")
-    stretch = server.client.get(
-        "/api/episodes/1/page",
-        params={"revision": view["revision"], "start": 0, "frames": 260 * 48_000},
-    ).json()
-    clip = next(c for c in stretch["clips"] if c["track"] == guest)
-    move = {"kind": "move_clip", "track": guest, "to_track": guest, "to": 30 * 48_000}
-    edits = [
-        {**move, "at": clip["start"]},
-        {"kind": "cover", "track": guest, "start": 33 * 48_000, "frames": 40_000},
-    ]
-    for edit in edits:
-        revision = server.episode(1)["revision"]
-        body = {"revision": revision, "edit": edit}
-        assert server.client.post("/api/episodes/1/edits", json=body).status_code == 200
-    page.goto("/episodes/1/edit")
-    page.wait_for_selector("[data-word]")
-    page.get_by_label("Position").fill("0:36")
-    page.keyboard.press("Enter")
-    page.wait_for_timeout(1500)
-    page.locator("[data-word]:visible").filter(has_text="slow").first.click()
-    page.keyboard.press("Shift+D")
-    page.wait_for_timeout(1500)
-    take(page, "edit-two-tracks")
-    for _ in range(3):
-        page.keyboard.press("Control+z")
-        page.wait_for_timeout(800)
 
 
 def sound(page: Page) -> None:
@@ -117,22 +76,58 @@ def sound(page: Page) -> None:
     page.get_by_role("button", name="Set it by this voice").click()
     page.wait_for_timeout(1500)
     take(page, "sound")
-    page.get_by_label("Dark colours").click()
-    take(page, "sound-dark")
-    page.get_by_label("Light colours").click()
 
 
-def loudness_and_release(page: Page) -> None:
-    """Evened out, then exported."""
+def loudness(page: Page) -> None:
+    """Evened out."""
     page.goto("/episodes/1/loudness")
     button = page.get_by_role("button", name="Even out all sections")
     button.click(timeout=60_000)
     page.get_by_text("Even: sections within").wait_for()
     take(page, "loudness")
+
+
+def release(page: Page, web: Path) -> None:
+    """The four steps, and the show's own page that comes of them."""
     page.goto("/episodes/1/release")
-    page.get_by_role("button", name="Export", exact=True).click()
-    page.get_by_test_id("report").wait_for(timeout=120_000)
+    page.get_by_role("button", name="From the parts").click()
+    page.locator("[data-chapter]").nth(5).wait_for()
+    page.get_by_role("button", name="Times of chapters").click()
+    page.get_by_test_id("description-preview").get_by_text("01:4").first.wait_for()
+    take(page, "release-label")
+    page.get_by_role("button", name="2 Check").click()
+    page.locator("[data-check='sections']").wait_for()
+    take(page, "release-check")
+    page.get_by_role("button", name="3 Files").click()
+    page.get_by_text("M4A (AAC)").first.click()
+    page.get_by_role("button", name="Make 2 files").click()
+    page.get_by_test_id("report").nth(1).wait_for(timeout=120_000)
+    page.get_by_role("button", name="Play the file").first.click()
+    page.get_by_test_id("said").filter(has_text="post").wait_for(timeout=60_000)
+    page.get_by_role("button", name="Pause the file").click()
     take(page, "release")
+    page.get_by_role("button", name="4 Hand over").click()
+    page.get_by_role("button", name="Add a destination").click()
+    page.get_by_label("How").select_option("site")
+    page.get_by_label("Name", exact=True).fill("Our own pages")
+    page.get_by_label("Path").fill(str(web))
+    page.get_by_label("Address it is served under").fill("https://slowcrossing.example/")
+    page.get_by_label("What the show is").fill("Small island ferries, and those who run them.")
+    page.get_by_role("button", name="Keep it").click()
+    page.get_by_role("button", name="Hand over as a draft").click()
+    row = page.get_by_test_id("handed-over").first
+    row.get_by_role("button", name="Publish", exact=True).wait_for(timeout=60_000)
+    page.get_by_label("Dark colours").click()
+    page.get_by_text(str(web)).evaluate("(one) => { one.textContent = '/srv/www/podcast' }")
+    page.wait_for_timeout(8_000)  # what was announced is gone again
+    take(page, "release-over")
+    row.get_by_role("button", name="Publish", exact=True).click()
+    page.get_by_role("dialog").get_by_role("button", name="Publish").click()
+    page.get_by_text("Public", exact=True).wait_for(timeout=60_000)
+    page.get_by_label("Light colours").click()
+    (own,) = web.glob("airtrim-*/index.html")
+    page.goto(own.as_uri())
+    take(page, "site")
 
 
 def setup(page: Page) -> None:
@@ -218,7 +213,11 @@ def recording(page: Page, guest: Page) -> None:
 def main() -> None:
     """Take them all."""
     PICTURES.mkdir(exist_ok=True)
-    with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
+    with (
+        tempfile.TemporaryDirectory() as folder,
+        tempfile.TemporaryDirectory() as web,
+        sync_playwright() as playwright,
+    ):
         fill(Path(folder), HERE)
         server = Server(Path(folder))
         browser = playwright.chromium.launch(
@@ -233,9 +232,9 @@ def main() -> None:
         setup(page)
         snags(page)
         edit(page)
-        two_tracks(page, server)
         sound(page)
-        loudness_and_release(page)
+        loudness(page)
+        release(page, Path(web))
         rundown(page)
         recording(page, browser.new_page(viewport={"width": 1280, "height": 800}))
         browser.close()

@@ -50,6 +50,7 @@ class _Fuzzing:
         guests = self.client.get("/api/episodes/1/guests").json()
         copies = self.client.get("/api/episodes/1/copy-links").json()
         sounds = self.client.get("/api/shows/1/sounds").json()
+        handed = self.client.get("/api/episodes/1/hand-overs").json()
         return {
             "episode_id": ["1", "2"],
             "show_id": ["1"],
@@ -59,6 +60,8 @@ class _Fuzzing:
             "token": [one["token"] for one in (*guests, *copies)] or ["none"],
             "sound_id": [one["id"] for one in sounds[-20:]] or ["none"],
             "setup_id": ["1"],
+            "destination_id": ["1"],
+            "hand_over_id": [one["id"] for one in handed[-20:]] or ["none"],
             "sha256": [view["artwork"] or "none"],
             "chain_id": ["1"],
             "revision": [str(view["revision"])],
