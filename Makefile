@@ -61,7 +61,8 @@ wheel: .make/wheel
 	  apt-get update -qq && $(APT) chromium >/dev/null; }
 	@mkdir -p .make && touch $@
 
-.make/sshd:
+# One after the other: Debian's installer does not run twice at once.
+.make/sshd: | .make/chromium
 	@test -x /usr/sbin/sshd || { \
 	  echo "== Installing Debian's OpenSSH server for the tests of SFTP"; \
 	  apt-get update -qq && $(APT) openssh-server >/dev/null; }

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 import pytest
 import soundfile
-from playwright.sync_api import Browser, BrowserContext, Page, expect
+from playwright.sync_api import Browser, BrowserContext, Page, Route, expect
 
 from tests.reference import RATE
 from tests.serving import ForkedServer, Server
@@ -192,6 +192,41 @@ def test_the_guest_is_recorded_though_call_server_and_page_break_off(
     heard = np.flatnonzero(np.abs(theirs) > 1e-6)
     assert np.diff(heard).max() < 12 * RATE  # the time the page was away, and no more
     place_of(whole[: round((held + 2.0) * RATE)], "second")  # the dead server left no trace
+    place_of(whole[-RATE:], "second")
+
+
+def test_what_waited_is_sent_while_the_recording_is_taken_up_again(
+    pair: Pair, server: Server
+) -> None:
+    """The page comes back with pieces that were not sent, and they are all sent between the
+    server's answer, which does not count them, and what the page makes of it."""
+    host, guest = pair.host, pair.guest
+    pair.switch_on("Simulated microphone", "Simulated second voice")
+    begin(host)
+    until(host, 1.0)
+    guest.route("**/pieces/*", lambda route: route.abort())
+    until(guest, elapsed(guest) + 2.0)
+    held = elapsed(guest)
+
+    def late(route: Route) -> None:
+        answer = route.fetch()
+        before = answer.json()["pieces"]
+        guest.unroute("**/pieces/*")
+        address = f"{route.request.url}/{answer.json()['id']}"
+        while server.client.get(address).json()["frames"] / RATE < held - 0.6:
+            pass
+        assert server.client.get(address).json()["pieces"] > before
+        route.fulfill(response=answer)
+
+    guest.route("**/join/*/recordings", late)
+    guest.reload()
+    guest.get_by_role("button", name="Switch the microphone on").click()
+    expect(guest.get_by_test_id("being-recorded")).to_contain_text("Recording")
+    until(guest, held + 2.0)
+    view = end(host, server, pair.episode)
+    whole = original(server, view)
+    assert len(whole) / RATE > held + 1.5
+    place_of(whole[: round((held - 0.6) * RATE)], "second")
     place_of(whole[-RATE:], "second")
 
 

@@ -9,6 +9,9 @@ import { hold, mark, roll, send, thread, unthread, useTape } from "./tape";
 let token = "";
 let beside: string | null = null;
 let busy = false;
+/** Whether something changed while it was busy, which it has to look at. */
+let missed = false;
+let following = false;
 /** How long it waits after something went wrong. */
 const AGAIN_MS = 2000;
 
@@ -17,29 +20,39 @@ const baseOf = (of: string) => `/api/join/${of}`;
 /** Follow the host from now on, with the token of the guest's link. */
 export function followHost(link: string): () => void {
   token = link;
+  following = true;
   const leave = [useCall.subscribe(() => void obey()), useCapture.subscribe(() => void obey())];
   void sendWhatIsLeft();
   return () => {
+    following = false;
     for (const off of leave) off();
   };
 }
 
 /** Begin or end as the host does. A connection that is lost in between changes nothing. */
 async function obey() {
+  missed = true;
   if (busy) return;
   busy = true;
-  try {
-    const { there, recording: hosts } = useCall.getState();
-    const { phase } = useTape.getState();
-    if (there && beside && hosts !== beside) await end();
-    else if (there && hosts && !beside && useCapture.getState().phase === "on") await begin(hosts);
-    else if (phase === "paused" && beside && hosts === beside && !isLost()) await roll();
-  } catch (error) {
-    complain(error);
-    await new Promise((done) => setTimeout(done, AGAIN_MS));
-  } finally {
-    busy = false;
+  while (missed && following) {
+    missed = false;
+    try {
+      await follow();
+    } catch (error) {
+      complain(error);
+      missed = true;
+      await new Promise((done) => setTimeout(done, AGAIN_MS));
+    }
   }
+  busy = false;
+}
+
+async function follow() {
+  const { there, recording: hosts } = useCall.getState();
+  const { phase } = useTape.getState();
+  if (there && beside && hosts !== beside) await end();
+  else if (there && hosts && !beside && useCapture.getState().phase === "on") await begin(hosts);
+  else if (phase === "paused" && beside && hosts === beside && !isLost()) await roll();
 }
 
 async function begin(hosts: string) {
@@ -75,6 +88,7 @@ export async function end(): Promise<void> {
   } catch (error) {
     // Refused for good: the host has set it aside. What waits here stays here.
     if (error instanceof Problem && error.status >= 400 && error.status < 500) {
+      complain(error);
       beside = null;
       return unthread();
     }

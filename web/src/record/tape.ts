@@ -86,8 +86,10 @@ onGone((name) => {
 });
 
 /** Take up a recording: a new one, or one that was left, after what waits of it in this browser. */
-export async function thread(recording: Recording, more: Partial<State>, under = "/api") {
-  const left = await reached(recording.id);
+export async function thread(known: Recording, more: Partial<State>, under = "/api") {
+  // In this order: what waits here may come to be there in between, and is counted either way.
+  const left = await reached(known.id);
+  const recording = await asItStands(known, under);
   frames = Math.max(recording.frames, left?.frames ?? 0);
   acknowledged = {};
   base = under;
@@ -104,6 +106,11 @@ export async function thread(recording: Recording, more: Partial<State>, under =
     flags: recording.flags.filter((f) => f.kind === "flag").map((f) => f.at),
     ...more,
   });
+}
+
+async function asItStands(known: Recording, under: string): Promise<Recording> {
+  const answer = await fetch(`${under}/recordings/${known.id}`).catch(() => null);
+  return answer?.ok ? ((await answer.json()) as Recording) : known;
 }
 
 /** Let go of it; what was sent is safe. */
