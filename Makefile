@@ -38,8 +38,8 @@ test: setup .make/chromium .make/sshd checks wheel
 	@echo "== Tests"
 	@# What is compiled on first use is compiled once, not in every process that runs tests.
 	@$(BIN)/python -m airtrim.core.render.warm
-	@$(BIN)/pytest -n 3 --dist worksteal --durations=8 -rfER -m "not real_time"
-	@$(BIN)/pytest -rfER -m real_time
+	@$(BIN)/pytest -n 3 --dist worksteal --durations=8 -rfERs -m "not real_time"
+	@$(BIN)/pytest -rfERs -m real_time
 
 # All that is needed to install Air Trim without Node: the built interface and the demo are in it.
 WHEEL_FROM := $(shell find src -name '*.py' -o -name '*.mako' -o -name '*.flac' -o -name '*.html') pyproject.toml README.md

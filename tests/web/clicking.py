@@ -14,6 +14,8 @@ import numpy as np
 
 from tests.reference import RATE, Sound
 
+UNHEARD = "The machine itself broke its sound off each time, so there was nothing to judge."
+
 _SCRIPT = """
 ((direct, loud) => {
   const now = () => (performance.timeOrigin + performance.now()) / 1000;
