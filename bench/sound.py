@@ -392,7 +392,7 @@ def full_chain() -> list[str]:
 
         def takes(wanted: str) -> TakeReader | Cleaned:
             if is_cleaned(wanted):
-                return Cleaned(take, cleaned, share_of(cleaned_of(wanted)[2]))
+                return Cleaned(take, cleaned, share_of(cleaned_of(wanted)[1]))
             return take
 
         timeline = apply(Timeline(), Place(take="a", take_frames=info.frames))

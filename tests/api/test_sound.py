@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 import soundfile
 
+from airtrim.core.sound import learnt
 from airtrim.core.timeline.words import Word
 from airtrim.services.finding import keep_words
 from tests.api.host import RATE, Host
@@ -15,11 +16,15 @@ from tests.api.host import RATE, Host
 SECONDS = 24
 
 
-def talking(host: Host, gains_db: tuple[float, ...] = (0.0,)) -> int:
-    """An episode of one voice in a noisy room with a hum: bursts of a second, half one apart."""
+def talking(host: Host, gains_db: tuple[float, ...] = (0.0,), knocks: float = 0.0) -> int:
+    """An episode of one voice in a noisy room with a hum: bursts of a second, half one apart; and
+    knocks, three a second."""
     rng = np.random.default_rng(7)
     time = np.arange(SECONDS * RATE) / RATE
     sound = 0.003 * rng.standard_normal(len(time)) + 0.002 * np.sin(2 * np.pi * 50 * time)
+    burst = rng.standard_normal(RATE // 10) * np.exp(-np.arange(RATE // 10) / RATE / 0.01)
+    for start in range(0, len(time) - RATE, RATE // 3):
+        sound[start : start + len(burst)] += knocks * burst
     words, at, number = [], 2.0, 0
     while at < SECONDS - 2:
         start = round(at * RATE)
@@ -125,6 +130,37 @@ def test_the_room_is_lowered_once_it_is_made_and_undo_brings_it_back(host: Host)
     body = {"revision": host.view(episode)["revision"]}
     host.client.post(f"/api/episodes/{episode}/undo", json=body)
     assert np.array_equal(heard(host, episode, *PAUSE)[0], raw)
+
+
+def test_noise_that_changes_is_told_with_its_reason_and_taken_out(host: Host) -> None:
+    episode = talking(host, knocks=0.05)
+    found = sound_of(host, episode)
+    assert found["noise_method"] == "learnt"
+    assert "noise changes" in found["noise_reason"]
+    (step,) = [one for one in found["suggestions"] if one["step"] == "noise"]
+    assert step["chain"]["noise"]["method"] == "learnt"
+    raw, _ = heard(host, episode, *PAUSE)
+    whole = {**step["chain"]["noise"], "strength": 1.0}
+    set_chain(host, episode, lambda chain: chain["noise"].update(whole))
+    assert clean(host, episode)["result"]["cleaned"] == 1
+    now, _ = heard(host, episode, *PAUSE)
+    assert level_db(now) < level_db(raw) - 25
+    # What each method made is there when the host goes back and forth between them.
+    set_chain(host, episode, lambda chain: chain["noise"].update(method="steady"))
+    clean(host, episode)
+    set_chain(host, episode, lambda chain: chain["noise"].update(method="learnt"))
+    assert clean(host, episode) is None
+    assert np.array_equal(heard(host, episode, *PAUSE)[0], now)
+
+
+def test_what_was_heard_of_a_noise_is_heard_once(
+    host: Host, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    episode = talking(host)
+    reason = sound_of(host, episode)["noise_reason"]
+    assert reason
+    monkeypatch.setattr(learnt, "clean", lambda *_: pytest.fail("it was listened to again"))
+    assert sound_of(host, episode)["noise_reason"] == reason
 
 
 def test_another_room_tone_makes_it_anew(host: Host) -> None:

@@ -25,7 +25,7 @@ from airtrim.core.timeline.chain import (
     LowCut,
     Noise,
 )
-from airtrim.core.timeline.cleaned import cleaned_name, cleaned_of, is_cleaned
+from airtrim.core.timeline.cleaned import Cleaning, cleaned_name, cleaned_of, is_cleaned
 from airtrim.core.timeline.edits import apply
 from airtrim.core.timeline.edits.placing import Place
 from airtrim.core.timeline.edits.tracks import SetChain
@@ -135,10 +135,14 @@ def test_silence_and_one_dead_channel_are_left_alone(voice: Sound) -> None:
 
 
 def test_a_cleaned_takes_name_tells_what_it_is_of() -> None:
-    name = cleaned_name("abc-0", Span("abc-0", 100, 48_000), 0.65)
-    assert is_cleaned(name)
-    assert cleaned_of(name) == ("abc-0", Span("abc-0", 100, 48_000), 0.65)
-    assert cleaned_of(cleaned_name("abc", None, 1.0)) == ("abc", None, 1.0)
+    for how in (
+        Cleaning("abc-0", "steady", Span("abc-0", 100, 48_000)),
+        Cleaning("abc", "steady"),
+        Cleaning("abc", "learnt"),
+    ):
+        name = cleaned_name(how, 0.65)
+        assert is_cleaned(name)
+        assert cleaned_of(name) == (how, 0.65)
 
 
 # --- de-essing ---
@@ -262,7 +266,7 @@ def treated(voice: Sound, tmp_path_factory):  # type: ignore[no-untyped-def]
 
     def takes(name: str):  # type: ignore[no-untyped-def]
         if is_cleaned(name):
-            return Cleaned(take, reader, share_of(cleaned_of(name)[2]))  # type: ignore[arg-type]
+            return Cleaned(take, reader, share_of(cleaned_of(name)[1]))  # type: ignore[arg-type]
         return take
 
     timeline = apply(Timeline(), Place(take="a", take_frames=len(noisy)))

@@ -60,18 +60,28 @@ def test_a_noisy_second_voice_is_treated_evened_out_and_exported(
     expect(helps).to_contain_text("dB under the voice")
     page.get_by_role("button", name="Do it: Take out the hum at 50 Hz").click()
     expect(page.get_by_role("button", name="Do it: Take out the hum at 50 Hz")).to_have_count(0)
-    page.get_by_role("button", name="Do it: Lower the room").click()
-    expect(page.get_by_role("button", name="Do it: Lower the room")).to_have_count(0)
+    page.get_by_role("button", name="Do it: Lower the noise").click()
+    expect(page.get_by_role("button", name="Do it: Lower the noise")).to_have_count(0)
     assert chain_of(server, "Marit")["hum"]["on"]
     assert chain_of(server, "Marit")["noise"]["on"]
     assert not chain_of(server, "Tobin")["noise"]["on"]
+    # What her noise calls for, and why; the other is one choice away, and told to be the other.
+    against, why = page.get_by_label("Against what noise"), page.get_by_test_id("noise")
+    expect(against).to_have_value("steady")
+    expect(why).to_contain_text("The noise is steady")
+    against.select_option("Any noise")
+    expect(why).to_contain_text("“Steady noise” is enough, and gentler.")
+    eventually(lambda: chain_of(server, "Marit")["noise"]["method"] == "learnt", page)
+    expect(page.get_by_text("Being made; until then")).to_have_count(0)
     # Compare at equal loudness, while it plays.
     page.keyboard.press("l")
     expect(page.get_by_role("button", name="Stop")).to_be_visible()
     page.keyboard.press("u")
     expect(page.get_by_role("button", name="Untouched")).to_have_attribute("aria-pressed", "true")
     eventually(lambda: any(one.get("hear") == "untouched" for one in heard), page)
-    page.keyboard.press("u")
+    page.keyboard.press("o")
+    eventually(lambda: any(one.get("hear") == "taken_out" for one in heard), page)
+    page.keyboard.press("o")
     page.keyboard.press("l")
     expect(page.get_by_role("button", name="Hear this voice")).to_be_visible()
     # Even out, and read the picture.

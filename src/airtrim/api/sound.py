@@ -21,14 +21,16 @@ from airtrim.api.state import Context
 from airtrim.core.loudness.riding import phrases
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.render.solo import material, reduction_history, spoken_spans
+from airtrim.core.sound.choosing import chosen
 from airtrim.core.sound.compressor import curve_db
 from airtrim.core.sound.filters import linear_rows, response_db
 from airtrim.core.sound.spectra import GRAPH_HZ
 from airtrim.core.sound.study import study
-from airtrim.core.sound.suggesting import first_compressor, suggestions
+from airtrim.core.sound.suggesting import first_compressor, noise_heard, suggestions
 from airtrim.core.timeline.arranging import with_track
 from airtrim.errors import BadInput
 from airtrim.jobs.kinds.cleaning import CLEAN, CleanParams
+from airtrim.services.cleaning import noise_on
 
 router = APIRouter(prefix="/api", tags=["sound"])
 
@@ -51,6 +53,9 @@ def sound(context: Context, episode_id: Id, track: str, revision: Revision) -> S
     # Not the first words: a voice settles after them.
     begin = spoken[min(2, len(spoken) - 1)][0] if spoken else 0
     found = study(speech, pauses)
+    noise = noise_on(store, one) if noise_heard(found) else None
+    found = replace(found, noise=noise)
+    choice = chosen(noise) if noise else None
     return SoundView(
         revision=revision,
         track=track,
@@ -65,6 +70,8 @@ def sound(context: Context, episode_id: Id, track: str, revision: Revision) -> S
         hum_hz=found.hum.hz if found.hum else None,
         whistles=found.whistles,
         notes=list(found.notes),
+        noise_method=choice.method if choice else "steady",
+        noise_reason=choice.reason if choice else None,
         suggestions=suggestions(found, one.chain),
         first_compressor=first_compressor(found),
         sample_start=max(0, begin - FRAME_RATE // 2),

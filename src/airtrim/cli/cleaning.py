@@ -1,7 +1,7 @@
 """Taking the room out from under a voice."""
 
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Literal
 
 import typer
 
@@ -29,6 +29,10 @@ def clean_file(
     room_tone: Annotated[
         str | None, typer.Option(help="START-END in seconds; found if not given.")
     ] = None,
+    method: Annotated[
+        Literal["auto", "steady", "learnt"],
+        typer.Option(help="By the noise itself, for steady noise, or for any."),
+    ] = "auto",
     as_json: Json = False,
 ) -> None:
     """Take the room out from under a voice."""
@@ -39,6 +43,7 @@ def clean_file(
     from airtrim.core.media import FRAME_RATE
     from airtrim.core.media.peaks import Peaks
     from airtrim.core.media.take import TakeReader, store_take
+    from airtrim.core.sound.choosing import settled
     from airtrim.core.sound.cleaning import made_clean
     from airtrim.core.sound.denoise import FLOOR_DB, Cleaned, share_of
     from airtrim.core.sound.roomtone import RoomTone, find_room_tone
@@ -60,16 +65,19 @@ def clean_file(
             tone: RoomTone | None = RoomTone(start, end - start, 0.0)
         else:
             tone = find_room_tone(Peaks(peaks, info.frames), info.frames, ())
+        choice = settled(method, [take])
         path = Path(folder) / "clean"
-        made_clean(take, tone, path, lambda f: bar.update(task, completed=f))
+        made_clean(take, choice.method, tone, path, lambda f: bar.update(task, completed=f))
         cleaned = Cleaned(take, TakeReader(path), share_of(strength))
         with soundfile.SoundFile(str(output), "w", FRAME_RATE, info.channels, "FLOAT") as out:
             for at in range(0, info.frames, FRAME_RATE):
                 out.write(cleaned.read(at, min(FRAME_RATE, info.frames - at)))
     report = {
         "output": str(output),
+        "method": choice.method,
+        "reason": choice.reason,
         "room_tone_s": [tone.start / FRAME_RATE, (tone.start + tone.frames) / FRAME_RATE]
-        if tone
+        if tone and choice.method == "steady"
         else None,
         "lowered_db": round(-FLOOR_DB * strength, 1),
     }

@@ -46,6 +46,10 @@ def produce(
     clean: Annotated[
         float | None, typer.Option(help="Lower the room, 0 to 1.", min=0.0, max=1.0)
     ] = None,
+    clean_method: Annotated[
+        Literal["auto", "steady", "learnt"],
+        typer.Option(help="By the noise itself, for steady noise, or for any."),
+    ] = "auto",
     level: Annotated[bool, typer.Option("--level", help="Bring phrases nearer first.")] = False,
     title: str = "",
     artist: str = "",
@@ -100,6 +104,7 @@ def produce(
         speech_language=Settings().speech_language,
         tidy=tidy,
         clean=clean,
+        clean_method=clean_method,
         level=level,
     )
     print_report(report, as_json)

@@ -1,7 +1,8 @@
 """Taking the room out of recordings, as far as a document asks for it."""
 
 from airtrim.core.progress import Progress
-from airtrim.core.timeline.model import Timeline
+from airtrim.core.sound.choosing import Heard, heard_in
+from airtrim.core.timeline.model import Timeline, Track
 from airtrim.core.timeline.tone import is_tone
 from airtrim.services.finding import room_tone
 from airtrim.store.store import Store
@@ -10,14 +11,42 @@ from airtrim.store.store import Store
 def clean_missing(store: Store, timeline: Timeline, progress: Progress) -> int:
     """Make what a document needs of cleaned takes and does not have; returns how many that were."""
     for track in timeline.tracks:
-        for take in track.clips.takes if track.chain.noise.on else ():
+        noise = track.chain.noise
+        for take in track.clips.takes if noise.on and noise.method == "steady" else ():
             if not is_tone(take):
                 room_tone(store, take)  # by which it is cleaned
     missing = store.cleaned.missing(timeline)
-    for number, (take, tone) in enumerate(missing):
+    for number, how in enumerate(missing):
 
         def report(fraction: float, before: int = number) -> None:
             progress((before + fraction) / len(missing), "Taking the room out")
 
-        store.cleaned.make(take, tone, report)
+        store.cleaned.make(how, report)
     return len(missing)
+
+
+_MOST_TAKES = 3
+"""Of a track are listened to, those that most of it is made of."""
+
+
+def noise_on(store: Store, track: Track) -> Heard | None:
+    """What the noise on a track is like: of its longest takes the one that changes most. None where
+    there is no recording on it."""
+    lengths: dict[str, int] = {}
+    for clip in track.clips:
+        if not is_tone(clip.take):
+            lengths[clip.take] = lengths.get(clip.take, 0) + clip.frames
+    found = [
+        _noise_in(store, take)
+        for take in sorted(lengths, key=lambda one: -lengths[one])[:_MOST_TAKES]
+        if (store.files.take(take) / "sound").exists()
+    ]
+    return max(found, key=lambda heard: heard.change_db or 0.0, default=None)
+
+
+def _noise_in(store: Store, take: str) -> Heard:
+    heard = store.noise(take)
+    if heard is None:
+        heard = heard_in(store.reader(take))
+        store.keep_noise(take, heard)
+    return heard

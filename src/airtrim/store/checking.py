@@ -14,6 +14,7 @@ from airtrim.core.media.peaks import Peaks
 from airtrim.core.media.take import checksum
 from airtrim.core.progress import Progress
 from airtrim.core.snags.listen import Listened
+from airtrim.core.sound.choosing import Heard
 from airtrim.core.sound.roomtone import RoomTone
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.tone import is_tone
@@ -29,6 +30,7 @@ _TIMELINE = TypeAdapter(Timeline)
 _DERIVED: dict[str, TypeAdapter[object]] = {
     "room-tone.json": TypeAdapter(RoomTone | None),
     "listened.json": TypeAdapter(Listened),
+    "noise.json": TypeAdapter(Heard),
 }
 
 

@@ -14,6 +14,7 @@ from airtrim.core.loudness.meter import Profile
 from airtrim.core.media.take import TakeReader
 from airtrim.core.snags.base import Snag
 from airtrim.core.snags.listen import Listened
+from airtrim.core.sound.choosing import Heard
 from airtrim.core.sound.denoise import Cleaned
 from airtrim.core.sound.fill import RoomToneFill
 from airtrim.core.sound.roomtone import RoomTone
@@ -31,6 +32,7 @@ from airtrim.store.takes import Takes
 
 _WORDS = TypeAdapter(tuple[Word, ...])
 _LISTENED = TypeAdapter(Listened)
+_HEARD = TypeAdapter(Heard)
 _ROOM_TONE: TypeAdapter[RoomTone | None] = TypeAdapter(RoomTone | None)
 
 
@@ -136,6 +138,16 @@ class Derived(Documents, Takes):
         """Keep what was found beside the take."""
         self.files.keep(self.files.room_tone(take_id), _ROOM_TONE.dump_json(found))
         self._room_tones[take_id] = found
+
+    def noise(self, take_id: str) -> Heard | None:
+        """What the noise in a take is like; None where nobody has listened to it."""
+        with suppress(OSError, ValidationError):
+            return _HEARD.validate_json(self.files.noise(take_id).read_bytes())
+        return None
+
+    def keep_noise(self, take_id: str, heard: Heard) -> None:
+        """Keep what was heard beside the take."""
+        self.files.keep(self.files.noise(take_id), _HEARD.dump_json(heard))
 
     def listened(self, take_id: str) -> Listened | None:
         """What sounds in a take besides its words; None where it is not known."""

@@ -37,6 +37,10 @@ class Files:
         """File of the room tone found in a take."""
         return self.take(take_id) / "room-tone.json"
 
+    def noise(self, take_id: str) -> Path:
+        """File of what the noise in a take is like."""
+        return self.take(take_id) / "noise.json"
+
     def listened(self, take_id: str) -> Path:
         """File of what was heard in a take besides its words."""
         return self.take(take_id) / "listened.json"

@@ -2699,7 +2699,8 @@ export interface components {
             /**
              * @default {
              *       "on": false,
-             *       "strength": 0.6
+             *       "strength": 0.6,
+             *       "method": "steady"
              *     }
              */
             noise?: components["schemas"]["Noise-Input"];
@@ -2753,7 +2754,8 @@ export interface components {
             /**
              * @default {
              *       "on": false,
-             *       "strength": 0.6
+             *       "strength": 0.6,
+             *       "method": "steady"
              *     }
              */
             noise: components["schemas"]["Noise-Output"];
@@ -4889,6 +4891,12 @@ export interface components {
              * @default 0.6
              */
             strength?: number;
+            /**
+             * Method
+             * @default steady
+             * @enum {string}
+             */
+            method?: "steady" | "learnt";
         };
         /**
          * Noise
@@ -4905,6 +4913,12 @@ export interface components {
              * @default 0.6
              */
             strength: number;
+            /**
+             * Method
+             * @default steady
+             * @enum {string}
+             */
+            method: "steady" | "learnt";
         };
         /**
          * NotePlaces
@@ -6316,6 +6330,7 @@ export interface components {
             /**
              * @default {
              *       "noise": {
+             *         "method": "steady",
              *         "on": false,
              *         "strength": 0.6
              *       },
@@ -6371,6 +6386,7 @@ export interface components {
             /**
              * @default {
              *       "noise": {
+             *         "method": "steady",
              *         "on": false,
              *         "strength": 0.6
              *       },
@@ -6633,8 +6649,9 @@ export interface components {
         /**
          * SoundView
          * @description What a track measures, untreated, and what would help. Levels in dBFS; spectra in dB in third
-         *     octaves at ``hertz``; ``cleaned`` is False while noise reduction is on and still being made;
-         *     the sample is a stretch in which that voice speaks.
+         *     octaves at ``hertz``; ``noise_method`` is the noise reduction that the noise in it calls for,
+         *     and ``noise_reason`` why, where any is heard; ``cleaned`` is False while noise reduction is on
+         *     and still being made; the sample is a stretch in which that voice speaks.
          */
         SoundView: {
             /** Revision */
@@ -6663,6 +6680,13 @@ export interface components {
             whistles: components["schemas"]["Whistle"][];
             /** Notes */
             notes: string[];
+            /**
+             * Noise Method
+             * @enum {string}
+             */
+            noise_method: "steady" | "learnt";
+            /** Noise Reason */
+            noise_reason: string | null;
             /** Suggestions */
             suggestions: components["schemas"]["Suggestion"][];
             first_compressor: components["schemas"]["Compressor-Output"];

@@ -8,7 +8,7 @@ from airtrim.api.models.episode import LONGEST_STRETCH_FRAMES, RevisionRequest
 from airtrim.core.sound.disturbances import Whistle
 from airtrim.core.sound.suggesting import Suggestion
 from airtrim.core.timeline.bounds import MOST_FRAMES
-from airtrim.core.timeline.chain import Chain, Compressor
+from airtrim.core.timeline.chain import Chain, Compressor, NoiseMethod
 
 
 class Listening(BaseModel):
@@ -24,8 +24,9 @@ class Listening(BaseModel):
 
 class SoundView(BaseModel):
     """What a track measures, untreated, and what would help. Levels in dBFS; spectra in dB in third
-    octaves at ``hertz``; ``cleaned`` is False while noise reduction is on and still being made;
-    the sample is a stretch in which that voice speaks."""
+    octaves at ``hertz``; ``noise_method`` is the noise reduction that the noise in it calls for,
+    and ``noise_reason`` why, where any is heard; ``cleaned`` is False while noise reduction is on
+    and still being made; the sample is a stretch in which that voice speaks."""
 
     revision: int
     track: str
@@ -40,6 +41,8 @@ class SoundView(BaseModel):
     hum_hz: float | None
     whistles: tuple[Whistle, ...]
     notes: list[str]
+    noise_method: NoiseMethod
+    noise_reason: str | None
     suggestions: tuple[Suggestion, ...]
     first_compressor: Compressor
     sample_start: int

@@ -2,6 +2,7 @@
 
 import shutil
 import tempfile
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
@@ -25,12 +26,13 @@ from airtrim.core.snags.decide import How, coverable, tidy
 from airtrim.core.snags.find import find_snags
 from airtrim.core.snags.listen import listen
 from airtrim.core.snags.talk import talk_of
+from airtrim.core.sound.choosing import AskedMethod, settled
 from airtrim.core.sound.cleaning import made_clean
 from airtrim.core.sound.denoise import Cleaned, share_of
 from airtrim.core.sound.fill import RoomToneFill, made_up
 from airtrim.core.sound.roomtone import RoomTone, find_room_tone
 from airtrim.core.speech.recognise import transcribe
-from airtrim.core.timeline.chain import Chain, Noise
+from airtrim.core.timeline.chain import Chain, Noise, NoiseMethod
 from airtrim.core.timeline.cleaned import cleaned_of, is_cleaned
 from airtrim.core.timeline.edits import apply, complete
 from airtrim.core.timeline.edits.cutting import Cut
@@ -71,6 +73,7 @@ class Request(BaseModel):
     tidy: How | None = None
     clean: float | None = Field(default=None, ge=0.0, le=1.0)
     """How far the room is lowered, 0 to 1."""
+    clean_method: AskedMethod = "auto"
     level: bool = False
     """Whether phrases are brought nearer to each other, before the sections are."""
 
@@ -119,13 +122,7 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
                 found = find_room_tone(peaks, info.frames, words.get(take, ()))
                 if found:
                     tones[take] = found
-            if request.clean:
-                made_clean(
-                    takes[take],
-                    tones.get(take),
-                    folder / f"{take}.clean",
-                    lambda f: progress(f, "Taking the room out"),
-                )
+        method = _made_clean(request, folder, takes, tones, progress) if request.clean else "steady"
         raw_frames = timeline.frames
         timeline = _prepared(timeline, request, request.layout or found_layout, takes)
         tidied = None
@@ -136,14 +133,14 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
         @lru_cache
         def reader(take: str) -> TakeReader | RoomToneFill | Cleaned:
             if is_cleaned(take):
-                of, _, strength = cleaned_of(take)
-                cleaned = TakeReader(folder / f"{of}.clean")
-                return Cleaned(takes[of], cleaned, share_of(strength))
+                how, strength = cleaned_of(take)
+                cleaned = TakeReader(folder / f"{how.take}.clean")
+                return Cleaned(takes[how.take], cleaned, share_of(strength))
             return made_up(take, takes.__getitem__) if is_tone(take) else takes[take]
 
         if request.clean:
             for track in timeline.tracks:
-                chain = Chain(noise=Noise(True, request.clean))
+                chain = Chain(noise=Noise(True, request.clean, method))
                 timeline = apply(timeline, SetChain(track=track.id, chain=chain))
         if request.level:
             energies = {
@@ -183,6 +180,24 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
         ],
         **report,
     }
+
+
+def _made_clean(
+    request: Request,
+    folder: Path,
+    takes: Mapping[str, TakeReader],
+    tones: Mapping[str, RoomTone],
+    progress: Progress,
+) -> NoiseMethod:
+    """Write every take with its room taken out beside it; returns how that was done."""
+    progress(0.0, "Listening to the noise")
+    method = settled(request.clean_method, takes.values()).method
+    for take, reader in takes.items():
+        path = folder / f"{take}.clean"
+        made_clean(
+            reader, method, tones.get(take), path, lambda f: progress(f, "Taking the room out")
+        )
+    return method
 
 
 def tidied_up(

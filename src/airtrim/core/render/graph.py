@@ -21,7 +21,7 @@ from airtrim.core.media.ahead import ahead
 from airtrim.core.sound.denoise import FLOOR_DB
 from airtrim.core.sound.treat import Treatment
 from airtrim.core.timeline.chain import NEUTRAL
-from airtrim.core.timeline.cleaned import cleaned_name
+from airtrim.core.timeline.cleaned import cleaned_name, cleaning
 from airtrim.core.timeline.clips import Clip, Clips, Shape
 from airtrim.core.timeline.envelope import drawn
 from airtrim.core.timeline.model import Timeline, Track
@@ -175,13 +175,14 @@ class _ClipSum:
         self._starts = track.clips.at
         self._channels = channels
         self._open = takes
-        noise = track.chain.noise
-        self._strength = noise.strength if noise.on else 0.0
+        self._noise = track.chain.noise
+        self._strength = self._noise.strength if self._noise.on else 0.0
         self._room_tones = timeline.room_tones
 
     def _take(self, take: str) -> Take:
         if self._strength and not is_tone(take):
-            take = cleaned_name(take, self._room_tones.get(take), self._strength)
+            how = cleaning(take, self._noise, self._room_tones.get(take))
+            take = cleaned_name(how, self._strength)
         return self._open(take)
 
     def add(self, start: int, out: Sound) -> None:

@@ -4,15 +4,25 @@ from collections.abc import Callable
 from pathlib import Path
 
 from airtrim.core.media.take import TakeReader, store_computed
-from airtrim.core.sound.denoise import clean, guess, learn
+from airtrim.core.sound import denoise, learnt
 from airtrim.core.sound.roomtone import RoomTone
+from airtrim.core.timeline.chain import NoiseMethod
 from airtrim.core.timeline.model import Span
 
 
 def made_clean(
-    take: TakeReader, tone: RoomTone | Span | None, path: Path, progress: Callable[[float], None]
+    take: TakeReader,
+    method: NoiseMethod,
+    tone: RoomTone | Span | None,
+    path: Path,
+    progress: Callable[[float], None],
 ) -> None:
-    """Write a take with its room taken out as far as is safe; the room is learnt from ``tone``, or
-    guessed where there is none."""
-    room = learn(take.read(tone.start, tone.frames)) if tone else guess(take)
-    store_computed(clean(take, room, progress), path, take.channels)
+    """Write a take with its room taken out as far as is safe. The steady method learns the room
+    from ``tone``, or guesses it where there is none. Raises BadInput where the learnt method's
+    weights are missing."""
+    if method == "learnt":
+        blocks = learnt.clean(take, progress)
+    else:
+        room = denoise.learn(take.read(tone.start, tone.frames)) if tone else denoise.guess(take)
+        blocks = denoise.clean(take, room, progress)
+    store_computed(blocks, path, take.channels)

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
+from airtrim.core.sound.choosing import Heard
 from airtrim.core.sound.disturbances import MainsHum, Whistle, mains_hum, whistles_in
 from airtrim.core.sound.spectra import (
     SIZE,
@@ -19,6 +20,7 @@ from airtrim.core.sound.spectra import (
 )
 
 _PEAK_FRAMES = FRAME_RATE // 100
+_MOMENT_FRAMES = FRAME_RATE // 20
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,7 +29,9 @@ class Study:
     kind. ``voice_db`` and ``room_db``: power in third octaves at ``GRAPH_HZ``; ``peaks_dbfs``:
     where the peaks of speech lie (95th percentile); ``crest_db``: those over its RMS;
     ``rumble_dbfs``: what of the speech lies between 15 and 65 Hz; ``sharpness_db``: its sharpest
-    moments against its level; ``notes``: what stands in the way of a good judgement."""
+    moments against its level; ``restless_dbfs``: the loud moments of its pauses (95th percentile
+    of every 50 ms); ``noise``: what the noise in them is like, where it was listened to; ``notes``:
+    what stands in the way of a good judgement."""
 
     voice_dbfs: float | None
     room_dbfs: float | None
@@ -40,6 +44,8 @@ class Study:
     voice_db: tuple[float, ...]
     room_db: tuple[float, ...]
     notes: tuple[str, ...]
+    restless_dbfs: float | None = None
+    noise: Heard | None = None
 
 
 def study(speech: Mono, pauses: Sequence[Mono]) -> Study:
@@ -82,6 +88,7 @@ def study(speech: Mono, pauses: Sequence[Mono]) -> Study:
         voice_db=third_octaves(voice),
         room_db=third_octaves(room),
         notes=tuple(notes),
+        restless_dbfs=_restless(pauses),
     )
 
 
@@ -97,6 +104,15 @@ def _tops(sound: Mono) -> NDArray[np.float64]:
     whole = len(sound) // _PEAK_FRAMES
     windows = np.abs(sound[: whole * _PEAK_FRAMES]).reshape(whole, _PEAK_FRAMES)
     return np.asarray(windows.max(axis=1), float)
+
+
+def _restless(pauses: Sequence[Mono]) -> float | None:
+    levels = [
+        np.mean(np.square(pause[at : at + _MOMENT_FRAMES], dtype=np.float64))
+        for pause in pauses
+        for at in range(0, len(pause) - _MOMENT_FRAMES + 1, _MOMENT_FRAMES)
+    ]
+    return float(decibels(np.percentile(levels, 95))) if levels else None
 
 
 def _quieter_half(pauses: Sequence[Mono]) -> Mono:

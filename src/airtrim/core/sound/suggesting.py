@@ -10,6 +10,7 @@ from typing import Literal
 
 import numpy as np
 
+from airtrim.core.sound.choosing import chosen
 from airtrim.core.sound.denoise import FLOOR_DB
 from airtrim.core.sound.spectra import GRAPH_HZ
 from airtrim.core.sound.study import Study
@@ -35,6 +36,8 @@ class SuggestionLimits:
 
     room_unheard_db: float = 45.0
     """A room this far under the voice is not noticed."""
+    moments_unheard_db: float = 30.0
+    """Nor are moments in its pauses that are this far under it: most of them are breaths."""
     rumble_unheard_db: float = 32.0
     same_whistle_octaves: float = 0.06
     sharp_db: float = -3.0
@@ -85,20 +88,36 @@ def _hum(found: Study, chain: Chain) -> Iterable[Suggestion]:
     )
 
 
+def noise_heard(found: Study) -> bool:
+    """Whether there is anything in the pauses of a voice that a listener would notice."""
+    if found.voice_dbfs is None or found.room_dbfs is None:
+        return False
+    restless = found.restless_dbfs if found.restless_dbfs is not None else found.room_dbfs
+    return (
+        found.voice_dbfs - found.room_dbfs < LIMITS.room_unheard_db
+        or found.voice_dbfs - restless < LIMITS.moments_unheard_db
+    )
+
+
 def _noise(found: Study, chain: Chain) -> Iterable[Suggestion]:
     if found.voice_dbfs is None or found.room_dbfs is None or chain.noise.on:
         return
+    if not noise_heard(found):
+        return
     apart = found.voice_dbfs - found.room_dbfs
+    if found.noise and found.noise.under_db is not None:
+        apart = min(apart, found.noise.under_db)
     if apart >= LIMITS.room_unheard_db:
         return
     strength = round(min(max((LIMITS.room_unheard_db - apart) / -FLOOR_DB, 0.2), 0.7), 2)
+    choice = chosen(found.noise) if found.noise else None
     yield Suggestion(
         "noise",
-        "Lower the room",
-        f"The room is only {apart:.0f} dB under the voice; from about "
+        "Lower the noise",
+        f"What is heard between the words is only {apart:.0f} dB under the voice; from about "
         f"{LIMITS.room_unheard_db:.0f} dB on nobody notices it. This lowers it by "
-        f"{-FLOOR_DB * strength:.0f} dB.",
-        replace(chain, noise=Noise(True, strength)),
+        f"{-FLOOR_DB * strength:.0f} dB." + (f" {choice.reason}" if choice else ""),
+        replace(chain, noise=Noise(True, strength, choice.method if choice else "steady")),
     )
 
 

@@ -14,12 +14,17 @@ BandGain = Annotated[float, Field(ge=-24.0, le=18.0, allow_inf_nan=False)]
 Quality = Annotated[float, Field(ge=0.3, le=60.0, allow_inf_nan=False)]
 
 
+NoiseMethod = Literal["steady", "learnt"]
+"""By the room's own spectrum, which has to stay as it is, or by what a network knows of voices."""
+
+
 @dataclass(frozen=True, slots=True)
 class Noise:
     """Noise reduction. ``strength`` 0 to 1: how far the room is lowered, 1 as far as is safe."""
 
     on: bool = False
     strength: Annotated[float, Field(ge=0.0, le=1.0, allow_inf_nan=False)] = 0.6
+    method: NoiseMethod = "steady"
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,9 +1,12 @@
 """A recording with its room taken out, as a take of its own.
 
-Its name says of what, by which room tone, and how much, so a document holds nothing but the
+Its name says of what, how, by which room tone, and how much, so a document holds nothing but the
 settings of its tracks.
 """
 
+from dataclasses import dataclass
+
+from airtrim.core.timeline.chain import Noise, NoiseMethod
 from airtrim.core.timeline.model import Span
 
 _MARK = "clean/"
@@ -11,19 +14,39 @@ FOUND = (0, 0)
 """Start and length that stand for the room tone which is found in the take."""
 
 
+@dataclass(frozen=True, slots=True)
+class Cleaning:
+    """What a take is cleaned by. ``tone`` is the room tone that was chosen for the steady method,
+    None for the one that is found; the learnt method needs none."""
+
+    take: str
+    method: NoiseMethod
+    tone: Span | None = None
+
+
+def cleaning(take: str, noise: Noise, tone: Span | None) -> Cleaning:
+    """How a take is cleaned on a track; ``tone``: the one chosen for the take, if one was."""
+    return Cleaning(take, noise.method, tone if noise.method == "steady" else None)
+
+
 def is_cleaned(take: str) -> bool:
     """Whether a take is a recording with its room taken out."""
     return take.startswith(_MARK)
 
 
-def cleaned_name(take: str, tone: Span | None, strength: float) -> str:
-    """The cleaned take of a recording; ``tone`` None: by the room tone found in it."""
-    start, frames = (tone.start, tone.frames) if tone else FOUND
-    return f"{_MARK}{take}/{start}/{frames}/{strength}"
+def cleaned_name(of: Cleaning, strength: float) -> str:
+    """The name of a cleaned take.
+
+    >>> cleaned_name(Cleaning("abc", "learnt"), 0.5)
+    'clean/abc/learnt/0/0/0.5'
+    """
+    start, frames = (of.tone.start, of.tone.frames) if of.tone else FOUND
+    return f"{_MARK}{of.take}/{of.method}/{start}/{frames}/{strength}"
 
 
-def cleaned_of(name: str) -> tuple[str, Span | None, float]:
-    """The recording, the chosen room tone, and the strength that a name tells."""
-    _, take, start, frames, strength = name.split("/")
+def cleaned_of(name: str) -> tuple[Cleaning, float]:
+    """How it is cleaned, and the strength, that a name tells."""
+    _, take, method, start, frames, strength = name.split("/")
     tone = Span(take, int(start), int(frames))
-    return take, (tone if tone.frames else None), float(strength)
+    how: NoiseMethod = "learnt" if method == "learnt" else "steady"
+    return Cleaning(take, how, tone if tone.frames else None), float(strength)

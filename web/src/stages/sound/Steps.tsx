@@ -14,6 +14,13 @@ const BAND_KINDS = [
   ["notch", "Notch"],
 ] as const;
 
+const NOISES = [
+  ["steady", "Steady noise"],
+  ["learnt", "Any noise"],
+] as const;
+/** A control that nobody has set yet: it takes what the noise calls for when it is switched on. */
+const UNSET = 0.6;
+
 interface Props {
   treatment: Treatment;
   name: string;
@@ -54,7 +61,18 @@ export function Steps({ treatment, name, sound }: Props) {
   const strength = noise.dial("strength", "Strength");
   return (
     <>
-      <Step {...noise} about="Lowers what is heard between the words, and under them.">
+      <Step
+        {...noise}
+        toggle={() => {
+          const fresh = !noise.on && noise.value.strength === UNSET;
+          const method = fresh && sound ? sound.noise_method : noise.value.method;
+          set(
+            { ...chain, noise: { ...noise.value, on: !noise.on, method } },
+            `Noise ${noise.on ? "off" : "on"} for ${name}`,
+          );
+        }}
+        about="Lowers what is heard between the words, and under them."
+      >
         <Dial
           {...strength}
           unit="%"
@@ -65,6 +83,31 @@ export function Steps({ treatment, name, sound }: Props) {
           onTry={(v) => strength.onTry(v / 100)}
           onSet={(v) => strength.onSet(v / 100)}
         />
+        <HStack gap="2" my="1">
+          <Text fontSize="12px" color="quiet" w="84px" flexShrink="0">
+            Against
+          </Text>
+          <Pick
+            name="Against what noise"
+            value={noise.value.method}
+            options={NOISES}
+            onPick={(method) =>
+              set(
+                { ...chain, noise: { ...noise.value, method } },
+                `Against ${method === "steady" ? "steady" : "any"} noise for ${name}`,
+              )
+            }
+          />
+        </HStack>
+        {sound?.noise_reason && (
+          <Text fontSize="12px" color="quiet" data-testid="noise">
+            {sound.noise_reason}
+            {sound.noise_method !== noise.value.method &&
+              (sound.noise_method === "learnt"
+                ? " “Any noise” is made for that."
+                : " “Steady noise” is enough, and gentler.")}
+          </Text>
+        )}
         {sound && !sound.cleaned && chain.noise.on && (
           <Text fontSize="12px" color="quiet">
             Being made; until then it sounds as recorded.
