@@ -18,7 +18,7 @@ from tests.reference import decoded, ffmpeg_loudness
 from tests.serving import RATE, Server
 from tests.standins import TOKEN, StandIn, standin
 from tests.waiting import eventually
-from tests.web.test_tasks import edited
+from tests.web.test_tasks import Hand, edited, told
 
 
 def step(page: Page, name: str) -> None:
@@ -232,17 +232,19 @@ def test_a_draft_is_handed_over_looked_at_published_and_replaced(
     # An edit, made anew, replaced.
     cut(server, 10 * RATE, RATE)
     expect(page.get_by_text("not of the episode as it is now")).to_be_visible()
-    step(page, "3 Files")
+    hand = Hand(page)
+    hand.click(page.get_by_role("button", name="3 Files"))
     expect(page.get_by_test_id("behind")).to_have_text("1 edit behind")
-    page.get_by_role("button", name="Make the file").click()
+    hand.click(page.get_by_role("button", name="Make the file"))
     expect(page.get_by_test_id("report")).to_have_count(2, timeout=300_000)
-    step(page, "4 Hand over")
-    page.get_by_role("button", name="Hand over as a draft").click()
+    hand.click(page.get_by_role("button", name="4 Hand over"))
+    hand.click(page.get_by_role("button", name="Hand over as a draft"))
     expect(handed_over(page)).to_have_count(2)
     row = handed_over(page).first
     expect(row).to_have_attribute("data-state", "draft", timeout=60_000)
-    row.get_by_role("button", name="Publish", exact=True).click()
-    page.get_by_role("dialog").get_by_role("button", name="Publish").click()
+    hand.click(row.get_by_role("button", name="Publish", exact=True))
+    hand.click(page.get_by_role("dialog").get_by_role("button", name="Publish"))
+    assert hand.actions == told("make the file, hand it over and publish it")
     expect(row).to_have_attribute("data-state", "published", timeout=60_000)
     feed = feedparser.parse(httpx.get(f"{host_there.url}/feed.xml").content)
     (entry,) = feed.entries

@@ -47,7 +47,7 @@ _REPORT_EVERY = FRAME_RATE // 50
 
 def spoken_spans(timeline: Timeline, words: TakeWords, track_id: str) -> list[tuple[int, int]]:
     """Where words sound on a track, in order."""
-    return [(w.start, w.end) for w in words_on(timeline, words) if w.track == track_id]
+    return [(w.start, w.end) for w in words_on(timeline, words, track_id=track_id)]
 
 
 def material(

@@ -54,16 +54,22 @@ def talk_in(words: Sequence[Word]) -> Talk:
 
 
 def words_on(
-    timeline: Timeline, words: TakeWords, start: int = 0, end: int | None = None
+    timeline: Timeline,
+    words: TakeWords,
+    start: int = 0,
+    end: int | None = None,
+    track_id: str | None = None,
 ) -> list[PlacedWord]:
-    """Words heard between two frames of the timeline, in order of time.
+    """Words heard between two frames of the timeline, in order of time; of one track where it is
+    named.
 
     A word belongs to a clip when its middle lies in it; its span is clamped to the clip.
     """
     end = timeline.frames if end is None else end
     placed: list[PlacedWord] = []
     for track in timeline.tracks:
-        placed.extend(_on_track(timeline, track, words, start, end))
+        if track_id in (None, track.id):
+            placed.extend(_on_track(timeline, track, words, start, end))
     placed.sort(key=lambda word: (word.start, word.track))
     return placed
 
