@@ -25,7 +25,7 @@ from airtrim.services.handing.over import (
     remove_destination,
     schedule,
 )
-from airtrim.store.tables import DestinationRow, HandOverRow, JobRow
+from airtrim.store.tables import DestinationRow, HandOverRow
 
 router = APIRouter(prefix="/api", tags=["release"])
 
@@ -68,12 +68,7 @@ def drop_destination(context: Context, destination_id: Id) -> None:
 @router.get("/episodes/{episode_id}/hand-overs")
 def hand_overs(context: Context, episode_id: Id) -> list[HandOverView]:
     """What was handed over of an episode, newest first."""
-    jobs = {
-        HAND_OVER.params_of(job).hand_over: job
-        for job in context.store.jobs(episode_id)
-        if job.kind in (HAND_OVER.name, PUBLISH.name)
-    }
-    return [_view(context, row, jobs.get(row.id)) for row in context.store.hand_overs(episode_id)]
+    return [_view(context, row) for row in context.store.hand_overs(episode_id)]
 
 
 @router.post("/episodes/{episode_id}/hand-overs", status_code=202)
@@ -108,7 +103,7 @@ def publish(context: Context, hand_over_id: str) -> JobView:
 @router.post("/hand-overs/{hand_over_id}/schedule")
 def publish_later(context: Context, hand_over_id: str, request: ScheduleRequest) -> HandOverView:
     """Publish a draft at a time, or not by itself."""
-    return _view(context, schedule(context.store, hand_over_id, request.at), None)
+    return _view(context, schedule(context.store, hand_over_id, request.at))
 
 
 def _allowed(context: State) -> Allowed:
@@ -125,7 +120,7 @@ def _destination(row: DestinationRow) -> DestinationView:
     )
 
 
-def _view(context: State, row: HandOverRow, job: JobRow | None) -> HandOverView:
+def _view(context: State, row: HandOverRow) -> HandOverView:
     destination = context.store.any_destination(row.destination_id)
     at = row.publish_at
     return HandOverView(
@@ -136,10 +131,8 @@ def _view(context: State, row: HandOverRow, job: JobRow | None) -> HandOverView:
         file=row.file,
         revision=row.revision,
         state=row.state,
-        drafts=way_named(destination.way).drafts,
         page=row.page,
         publish_at=at if at is None or at.tzinfo else at.replace(tzinfo=UTC),
         error=row.error,
-        job=job.id if job else None,
         created_at=row.created_at,
     )

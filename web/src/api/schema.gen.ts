@@ -4058,16 +4058,12 @@ export interface components {
              * @enum {string}
              */
             state: "sending" | "draft" | "scheduled" | "publishing" | "published" | "failed";
-            /** Drafts */
-            drafts: boolean;
             /** Page */
             page: string;
             /** Publish At */
             publish_at: string | null;
             /** Error */
             error: string | null;
-            /** Job */
-            job: string | null;
             /**
              * Created At
              * Format: date-time

@@ -72,9 +72,7 @@ class HandOverView(BaseModel):
     file: int
     revision: int
     state: HandOverState
-    drafts: bool
     page: str
     publish_at: datetime | None
     error: str | None
-    job: str | None
     created_at: datetime
