@@ -30,7 +30,7 @@ from scipy.signal import correlate
 from airtrim.core.sound import denoise, learnt
 from airtrim.core.sound.choosing import chosen, heard_in
 from bench.measuring import RATE
-from bench.speech import said
+from bench.readings import said
 
 Mono = NDArray[np.float64]
 

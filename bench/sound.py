@@ -43,7 +43,7 @@ from airtrim.demo import fill
 from bench.measuring import DEMO, RATE, ffmpeg, side_by_side, write_talk
 from bench.noise import SYNTHETIC as VOICES
 from bench.noise import TEXTS, noise_reduction, shaped, speed
-from bench.speech import said
+from bench.readings import said
 
 Mono = NDArray[np.float64]
 
