@@ -65,6 +65,7 @@ def sound(page: Page) -> None:
     page.goto("/episodes/1/sound")
     page.get_by_role("button", name="Marit", exact=True).click()
     page.get_by_role("button", name="Do it: Take out the hum at 50 Hz").click()
+    page.get_by_role("button", name="Do it: Lower the noise").click()
     page.get_by_role("button", name="Add a band").click()
     point = page.get_by_role("slider", name="Band 1", exact=True).bounding_box()
     assert point

@@ -58,9 +58,16 @@ def test_a_noisy_second_voice_is_treated_evened_out_and_exported(
     helps = page.get_by_test_id("helps")
     expect(helps).to_contain_text("hums on in every pause")
     expect(helps).to_contain_text("dB under the voice")
+    # The second is taken before the list knows of the first: both are.
+    late: list[Route] = []
+    page.route("**/sound?*", lambda route: late.append(route))
     page.get_by_role("button", name="Do it: Take out the hum at 50 Hz").click()
-    expect(page.get_by_role("button", name="Do it: Take out the hum at 50 Hz")).to_have_count(0)
     page.get_by_role("button", name="Do it: Lower the noise").click()
+    eventually(lambda: chain_of(server, "Marit")["noise"]["on"], page)
+    while late:
+        late.pop().continue_()
+    page.unroute("**/sound?*")
+    expect(page.get_by_role("button", name="Do it: Take out the hum at 50 Hz")).to_have_count(0)
     expect(page.get_by_role("button", name="Do it: Lower the noise")).to_have_count(0)
     assert chain_of(server, "Marit")["hum"]["on"]
     assert chain_of(server, "Marit")["noise"]["on"]

@@ -151,7 +151,7 @@ function Voice({ episode, track, voices, choose }: Props) {
         {error && !sound && <Text color="trouble">{error.message}</Text>}
         {sound && <Measured sound={sound} />}
         <Graph treatment={treatment} sound={sound} name={track.name} />
-        {sound && <Helps sound={sound} set={treatment.set} />}
+        {sound && <Helps sound={sound} chain={chain} set={treatment.set} />}
         <Heading>Compressor</Heading>
         <Dynamics episode={episode} track={track.id} treatment={treatment} />
       </Box>
@@ -198,10 +198,23 @@ function Measured({ sound }: { sound: Schemas["SoundView"] }) {
 
 interface HelpsProps {
   sound: Schemas["SoundView"];
+  /** What is set now, of which the suggestions may not know yet. */
+  chain: Schemas["Chain-Output"];
   set: (chain: Schemas["Chain-Output"], name: string) => void;
 }
 
-function Helps({ sound, set }: HelpsProps) {
+/** A chain with one suggestion taken, and nothing else of the chain that it was made for. */
+function withStep(
+  chain: Schemas["Chain-Output"],
+  { step, chain: wanted }: Schemas["Suggestion"],
+): Schemas["Chain-Output"] {
+  if (step !== "whistle" && step !== "eq") return { ...chain, [step]: wanted[step] };
+  const band = wanted.bands.at(-1);
+  const there = chain.bands.some((one) => one.kind === band?.kind && one.hz === band.hz);
+  return band && !there ? { ...chain, bands: [...chain.bands, band] } : chain;
+}
+
+function Helps({ sound, chain, set }: HelpsProps) {
   return (
     <Box mb="4" data-testid="helps">
       <Heading>What would help</Heading>
@@ -228,7 +241,7 @@ function Helps({ sound, set }: HelpsProps) {
             colorPalette="pine"
             variant="outline"
             aria-label={`Do it: ${one.title}`}
-            onClick={() => set(one.chain, one.title)}
+            onClick={() => set(withStep(chain, one), one.title)}
           >
             Do it
           </Button>
