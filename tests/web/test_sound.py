@@ -203,6 +203,30 @@ def test_what_is_shown_is_what_is_kept_though_the_server_is_slow(
     page.keyboard.press("Control+z")
     expect(page.get_by_label("De-esser", exact=True)).not_to_be_checked()
     expect(page.get_by_label("Compressor", exact=True)).to_be_checked()
+    # Nor is a step lost that is on its way while another control is being moved.
+    page.route("**/edits", lambda route: held.append(route))
+    threshold = chain_of(server, "Tobin")["compressor"]["threshold_db"]
+    page.get_by_label("De-esser", exact=True).locator("..").click()
+    page.get_by_label("Low cut", exact=True).locator("..").click()
+    thumb = page.get_by_role("slider", name="Threshold", exact=True).bounding_box()
+    assert thumb
+    x, y = thumb["x"] + thumb["width"] / 2, thumb["y"] + thumb["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 40, y, steps=4)
+    eventually(lambda: held, page)
+    held.pop().continue_()
+    expect(page.get_by_role("button", name="Undo", exact=True)).to_have_attribute(
+        "title", "Undo: De-esser on for Tobin (Ctrl+Z)"
+    )
+    page.mouse.move(x + 50, y, steps=2)
+    page.mouse.up()
+    for _ in range(2):
+        eventually(lambda: held, page)
+        held.pop().continue_()
+    eventually(lambda: chain_of(server, "Tobin")["compressor"]["threshold_db"] != threshold, page)
+    assert chain_of(server, "Tobin")["de_ess"]["on"]
+    assert chain_of(server, "Tobin")["low_cut"]["on"]
 
 
 def lowest(heard: list[dict]) -> list[float]:

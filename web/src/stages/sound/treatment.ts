@@ -35,17 +35,19 @@ export function useTreatment(episode: Episode, track: Track, sample: Span): Trea
   const [second, setSecond] = useState<Chain | null>(null);
   const [onSecond, setOnSecond] = useState(false);
   const span = selection ?? sample;
-  const chain = onSecond && second ? second : (tried ?? track.chain);
-
-  /** Chains that are on their way to the server. */
+  /** Chains that are on their way to the server: the last of them is what will be there. */
   const sent = useRef(new Set<Chain>());
+  const last = [...sent.current].at(-1);
+  const chain = onSecond && second ? second : (tried ?? last ?? track.chain);
 
-  // What was tried ends with a change, but not with the answer to the step before it.
+  // What was tried ends with a change, but not with the answer to a step before it.
   // biome-ignore lint/correctness/useExhaustiveDependencies: it is a change that ends it
-  useEffect(
-    () => setTried((now) => (now && sent.current.has(now) ? now : null)),
-    [episode.revision, track.id],
-  );
+  useEffect(() => setTried((now) => (sent.current.size ? now : null)), [episode.revision]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another track has a chain of its own
+  useEffect(() => {
+    sent.current.clear();
+    setTried(null);
+  }, [track.id]);
 
   useEffect(() => {
     const asSet = !tried && !onSecond && hear === "treated";
