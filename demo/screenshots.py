@@ -75,6 +75,8 @@ def sound(page: Page) -> None:
     page.mouse.up()
     page.get_by_label("Compressor", exact=True).locator("..").click()
     page.get_by_role("button", name="Set it by this voice").click()
+    page.get_by_text("Being made; until then").wait_for(state="detached")
+    page.get_by_text("Chain of Marit").scroll_into_view_if_needed()
     page.wait_for_timeout(1500)
     take(page, "sound")
 

@@ -209,19 +209,26 @@ function withStep(
   { step, chain: wanted }: Schemas["Suggestion"],
 ): Schemas["Chain-Output"] {
   if (step !== "whistle" && step !== "eq") return { ...chain, [step]: wanted[step] };
+  return { ...chain, bands: [...chain.bands, ...wanted.bands.slice(-1)] };
+}
+
+/** Whether a suggestion is in the chain already, which the server may not have been asked about. */
+function isTaken(
+  chain: Schemas["Chain-Output"],
+  { step, chain: wanted }: Schemas["Suggestion"],
+): boolean {
+  if (step !== "whistle" && step !== "eq") return chain[step].on;
   const band = wanted.bands.at(-1);
-  const there = chain.bands.some((one) => one.kind === band?.kind && one.hz === band.hz);
-  return band && !there ? { ...chain, bands: [...chain.bands, band] } : chain;
+  return chain.bands.some((one) => one.kind === band?.kind && one.hz === band.hz);
 }
 
 function Helps({ sound, chain, set }: HelpsProps) {
+  const open = sound.suggestions.filter((one) => !isTaken(chain, one));
   return (
     <Box mb="4" data-testid="helps">
       <Heading>What would help</Heading>
-      {!sound.suggestions.length && (
-        <Text color="quiet">Nothing more: this voice needs no other step.</Text>
-      )}
-      {sound.suggestions.map((one) => (
+      {!open.length && <Text color="quiet">Nothing more: this voice needs no other step.</Text>}
+      {open.map((one) => (
         <Flex
           key={one.title}
           align="center"
