@@ -73,7 +73,7 @@ def sound(context: Context, episode_id: Id, track: str, revision: Revision) -> S
         noise_method=choice.method if choice else "steady",
         noise_reason=choice.reason if choice else None,
         suggestions=suggestions(found, one.chain),
-        first_compressor=first_compressor(found),
+        first_compressor=first_compressor(found.peaks_dbfs),
         sample_start=max(0, begin - FRAME_RATE // 2),
         sample_frames=min(_SAMPLE_FRAMES, timeline.frames),
     )

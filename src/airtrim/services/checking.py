@@ -1,6 +1,7 @@
 """Looking an episode over before it goes out."""
 
 import json
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -8,13 +9,13 @@ import numpy as np
 from airtrim.core.loudness.levelling import HEARD_LIMITING_DB, Levels
 from airtrim.core.loudness.meter import CELL_FRAMES, Profile
 from airtrim.core.release.checks import Facts, Gentler, Line, checked
-from airtrim.core.render.solo import material
-from airtrim.core.sound.study import study
+from airtrim.core.render.solo import speech_on
+from airtrim.core.sound.study import crest_db, peaks_dbfs
 from airtrim.core.sound.suggesting import first_compressor
 from airtrim.core.timeline.edits.tracks import SetChain
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.tone import is_tone
-from airtrim.core.timeline.words import TakeWords, words_on
+from airtrim.core.timeline.words import PlacedWord, words_on
 from airtrim.errors import BadInput
 from airtrim.services.finding import snags
 from airtrim.services.levelling import foreseen
@@ -33,6 +34,7 @@ def check_episode(store: Store, episode_id: int, revision: int) -> list[Line]:
         raise BadInput("There is nothing in this episode yet, so there is nothing to check.")
     episode, show = store.episode(episode_id)
     words = store.words(timeline)
+    placed = words_on(timeline, words)
     profile = mix_profile(store, timeline)
     voices = {
         take
@@ -48,7 +50,7 @@ def check_episode(store: Store, episode_id: int, revision: int) -> list[Line]:
             timeline,
             title=episode.title,
             show=show.name,
-            words=words_on(timeline, words),
+            words=placed,
             snags=snags(store, episode_id, revision),
             levels=levels,
             edges=None if profile is None else _edges(timeline, profile),
@@ -62,14 +64,14 @@ def check_episode(store: Store, episode_id: int, revision: int) -> list[Line]:
             ),
             credits=credits_of(store, episode_id, timeline),
             behind=behind(store, episode_id, revision),
-            gentler=_gentler(store, timeline, words, levels),
+            gentler=_gentler(store, timeline, placed, levels),
             transcribed=all(take in words for take in voices),
         )
     )
 
 
 def _gentler(
-    store: Store, timeline: Timeline, words: TakeWords, levels: Levels | None
+    store: Store, timeline: Timeline, words: Sequence[PlacedWord], levels: Levels | None
 ) -> Gentler | None:
     """Where the limiter is heard: the voice without a compressor whose peaks stand highest."""
     if levels is None or levels.most_limiting_db <= HEARD_LIMITING_DB:
@@ -77,13 +79,15 @@ def _gentler(
     found = []
     for track in timeline.tracks:
         if track.kind == "voice" and track.clips and not track.chain.compressor.on:
-            studied = study(*material(timeline, store.reader, words, track.id))
-            if studied.crest_db is not None:
-                found.append((studied.crest_db, track, studied))
+            spans = [(word.start, word.end) for word in words if word.track == track.id]
+            speech = speech_on(timeline, store.reader, track.id, spans)
+            crest = crest_db(speech)
+            if crest is not None:
+                found.append((crest, track, peaks_dbfs(speech)))
     if not found:
         return None
-    _, track, studied = max(found, key=lambda one: one[0])
-    chain = replace(track.chain, compressor=first_compressor(studied))
+    _, track, peaks = max(found, key=lambda one: one[0])
+    chain = replace(track.chain, compressor=first_compressor(peaks))
     edit = SetChain(track=track.id, chain=chain, name=f"Compressed {track.name}")
     return Gentler(track.name, edit.model_dump(mode="json"))
 

@@ -57,8 +57,6 @@ def material(
     most 45 s and 30 s of them, from all of the track."""
     mix = Mix(alone(timeline, track_id, treated=False, mono=True), takes)
     spans = spoken_spans(timeline, words, track_id)
-    talk = joined(spans, _BESIDE_WORDS)
-    speech = [mix.read(s, e - s)[:, 0] for s, e in _spread(talk, _MOST_SPEECH)]
     pauses: list[tuple[int, int]] = []
     starts = [start for start, _ in spans]
     reached = list(itertools.accumulate((end for _, end in spans), max))
@@ -67,7 +65,15 @@ def material(
             first, last = bisect_right(reached, clip.at), bisect_right(starts, clip.end)
             pauses += _between(clip, spans[first:last])
     rooms = [mix.read(s, min(e - s, 5 * FRAME_RATE))[:, 0] for s, e in _spread(pauses, _MOST_PAUSE)]
-    return np.concatenate([np.zeros(0, np.float32), *speech]), rooms
+    return speech_on(timeline, takes, track_id, spans), rooms
+
+
+def speech_on(timeline: Timeline, takes: Takes, track_id: str, spans: Spans) -> Mono:
+    """Some of a track's speech, untreated, one channel, at most 45 s from all of it; ``spans`` are
+    those of its words."""
+    mix = Mix(alone(timeline, track_id, treated=False, mono=True), takes)
+    talk = _spread(joined(spans, _BESIDE_WORDS), _MOST_SPEECH)
+    return np.concatenate([np.zeros(0, np.float32), *(mix.read(s, e - s)[:, 0] for s, e in talk)])
 
 
 def _between(clip: Clip, spans: Spans) -> list[tuple[int, int]]:

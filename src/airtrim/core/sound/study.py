@@ -66,11 +66,7 @@ def study(speech: Mono, pauses: Sequence[Mono]) -> Study:
         notes.append("No speech is known on this track, so there is nothing to judge it by.")
     if room_dbfs is None:
         notes.append("There is no pause without sound or words in it, so the room is not known.")
-    peaks = crest = None
     if voice_dbfs is not None:
-        tops = _tops(speech)
-        peaks = float(decibels(np.percentile(tops[tops > 10 ** (voice_dbfs / 20) / 4], 95) ** 2))
-        crest = peaks - voice_dbfs
         if abs(float(speech.mean())) > 10 ** ((voice_dbfs - 30) / 20):
             notes.append("The sound is off centre (DC offset); a low cut takes that away.")
         if int((np.abs(speech) >= 0.999).sum()) >= 8:
@@ -79,8 +75,8 @@ def study(speech: Mono, pauses: Sequence[Mono]) -> Study:
     return Study(
         voice_dbfs=voice_dbfs,
         room_dbfs=room_dbfs,
-        peaks_dbfs=peaks,
-        crest_db=crest,
+        peaks_dbfs=peaks_dbfs(speech),
+        crest_db=crest_db(speech),
         rumble_dbfs=float(decibels(band_power(voice, 15.0, 65.0))),
         sharpness_db=sharpness(speech),
         hum=hum,
@@ -90,6 +86,21 @@ def study(speech: Mono, pauses: Sequence[Mono]) -> Study:
         notes=tuple(notes),
         restless_dbfs=_restless(pauses),
     )
+
+
+def peaks_dbfs(speech: Mono) -> float | None:
+    """Where the peaks of speech lie (95th percentile); None where there is none."""
+    voice_dbfs = _level(speech)
+    if voice_dbfs is None:
+        return None
+    tops = _tops(speech)
+    return float(decibels(np.percentile(tops[tops > 10 ** (voice_dbfs / 20) / 4], 95) ** 2))
+
+
+def crest_db(speech: Mono) -> float | None:
+    """How far the peaks of speech stand over its level."""
+    peaks, voice_dbfs = peaks_dbfs(speech), _level(speech)
+    return peaks - voice_dbfs if peaks is not None and voice_dbfs is not None else None
 
 
 def _level(sound: Mono) -> float | None:

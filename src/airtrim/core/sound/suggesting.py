@@ -66,12 +66,12 @@ def suggestions(found: Study, chain: Chain) -> tuple[Suggestion, ...]:
     return tuple(one for suggest in _IN_ORDER for one in suggest(found, chain))
 
 
-def first_compressor(found: Study) -> Compressor:
+def first_compressor(peaks_dbfs: float | None) -> Compressor:
     """A first setting from the voice itself: 3:1 (common practice), the threshold where the loudest
     moments lose 4 dB, made up for by half of that."""
-    if found.peaks_dbfs is None:
+    if peaks_dbfs is None:
         return Compressor(on=True)
-    threshold = round(min(max(found.peaks_dbfs - 4.0 * 3.0 / 2.0, -60.0), 0.0), 1)
+    threshold = round(min(max(peaks_dbfs - 4.0 * 3.0 / 2.0, -60.0), 0.0), 1)
     return Compressor(on=True, threshold_db=threshold, make_up_db=2.0)
 
 
@@ -204,7 +204,7 @@ def _de_ess(found: Study, chain: Chain) -> Iterable[Suggestion]:
 def _compressor(found: Study, chain: Chain) -> Iterable[Suggestion]:
     if found.crest_db is None or found.crest_db <= LIMITS.crest_db or chain.compressor.on:
         return
-    compressor = first_compressor(found)
+    compressor = first_compressor(found.peaks_dbfs)
     yield Suggestion(
         "compressor",
         "Hold the loud moments down",
