@@ -27,6 +27,7 @@ from pesq import pesq
 from pystoi import stoi
 from scipy.signal import correlate
 
+from airtrim.core.media.reading import InMemory
 from airtrim.core.sound import denoise, learnt
 from airtrim.core.sound.choosing import chosen, heard_in
 from bench.measuring import RATE
@@ -59,23 +60,6 @@ class Case:
     speech: Mono
     clip: Mono
     mix: Mono
-
-
-class InMemory:
-    """A take in an array."""
-
-    channels = 1
-
-    def __init__(self, sound: Mono) -> None:
-        self._sound = sound.astype(np.float32)[:, None]
-        self.frames = len(sound)
-
-    def read(self, start: int, frames: int) -> NDArray[np.float32]:
-        out = np.zeros((frames, 1), np.float32)
-        first, last = max(0, start), min(self.frames, start + frames)
-        if last > first:
-            out[first - start : last - start] = self._sound[first:last]
-        return out
 
 
 def shaped(frames: int, rng: np.random.Generator, weight: Callable[[Mono], Mono]) -> Mono:
@@ -200,22 +184,26 @@ def cases(wanted: tuple[str, ...] = VOICES) -> Iterator[Case]:
 # --- the systems ---
 
 
+def in_memory(sound: Mono) -> InMemory:
+    return InMemory(sound.astype(np.float32)[:, None])
+
+
 def joined(blocks: Iterator[NDArray[np.float32]]) -> Mono:
     return np.concatenate(list(blocks))[:, 0].astype(np.float64)
 
 
 def steadily(mix: Mono, clip: Mono) -> Mono:
     room = denoise.learn(clip.astype(np.float32)[:, None])
-    return joined(denoise.clean(InMemory(mix), room))
+    return joined(denoise.clean(in_memory(mix), room))
 
 
 def by_network(mix: Mono, _clip: Mono) -> Mono:
-    return joined(learnt.clean(InMemory(mix)))
+    return joined(learnt.clean(in_memory(mix)))
 
 
 def by_itself(mix: Mono, clip: Mono) -> Mono:
     """As the application chooses."""
-    method = chosen(heard_in(InMemory(mix))).method
+    method = chosen(heard_in(in_memory(mix))).method
     return (by_network if method == "learnt" else steadily)(mix, clip)
 
 

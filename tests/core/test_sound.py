@@ -9,6 +9,7 @@ import soxr
 from pystoi import stoi
 from scipy.signal import butter, sosfilt
 
+from airtrim.core.media.reading import InMemory
 from airtrim.core.media.take import TakeReader, store_computed
 from airtrim.core.render.graph import Mix, as_recorded, render
 from airtrim.core.render.solo import material, reduction_history, taken_out, untouched_alike
@@ -33,7 +34,6 @@ from airtrim.core.timeline.model import Span, Timeline
 from airtrim.core.timeline.snap import unheard
 from airtrim.core.timeline.words import Word
 from airtrim.errors import BadInput
-from tests.core.test_render import InMemory
 from tests.reference import RATE, Sound
 
 
@@ -52,14 +52,8 @@ def hiss(frames: int, level: float, seed: int = 1) -> Sound:
     return (level * rng.standard_normal((frames, 1))).astype(np.float32)
 
 
-def take_of(sound: Sound) -> InMemory:
-    take = InMemory(sound)
-    take.channels = sound.shape[1]  # type: ignore[attr-defined]
-    return take
-
-
 def cleaned(sound: Sound, room: np.ndarray) -> Sound:
-    return np.concatenate(list(clean(take_of(sound), room)))  # type: ignore[arg-type]
+    return np.concatenate(list(clean(InMemory(sound), room)))  # type: ignore[arg-type]
 
 
 def si_sdr(wanted: Sound, got: Sound) -> float:
@@ -91,14 +85,14 @@ def test_hiss_at_ten_decibels_is_taken_out_and_speech_is_kept(voice: Sound) -> N
 
 def test_clean_speech_comes_out_as_it_was(voice: Sound) -> None:
     """At least 0.995 of STOI (Taal and others 2011), by room tone and without."""
-    for room in (learn(np.zeros((RATE, 1), np.float32)), guess(take_of(voice))):  # type: ignore[arg-type]
+    for room in (learn(np.zeros((RATE, 1), np.float32)), guess(InMemory(voice))):  # type: ignore[arg-type]
         assert intelligible(voice, cleaned(voice, room)) > 0.995
 
 
 def test_without_room_tone_it_is_guessed_from_the_pauses(voice: Sound) -> None:
     noise = hiss(len(voice), 0.01)
     noisy = voice + noise
-    guessed = guess(take_of(noisy))  # type: ignore[arg-type]
+    guessed = guess(InMemory(noisy))  # type: ignore[arg-type]
     known = learn(hiss(2 * RATE, 0.01, seed=3))
     # Never more than there is, and not much less, in the middle of the spectrum.
     apart = 10 * np.log10(guessed[0, 50:900] / known[0, 50:900])
@@ -113,7 +107,7 @@ def test_it_is_one_thing_wherever_it_is_read(voice: Sound, tmp_path) -> None:  #
     store_computed(iter([out[:RATE], out[RATE:]]), tmp_path / "clean", 1)
     reader = TakeReader(tmp_path / "clean")
     assert np.abs(reader.read(5000, 9000) - out[5000:14_000]).max() < 1e-6
-    take = take_of(noisy)
+    take = InMemory(noisy)
     half = Cleaned(take, reader, share_of(0.5))  # type: ignore[arg-type]
     none = Cleaned(take, reader, share_of(0.0))  # type: ignore[arg-type]
     assert np.array_equal(none.read(100, 500), noisy[100:600])
@@ -125,10 +119,10 @@ def test_it_is_one_thing_wherever_it_is_read(voice: Sound, tmp_path) -> None:  #
 
 def test_silence_and_one_dead_channel_are_left_alone(voice: Sound) -> None:
     silent = np.zeros((RATE, 1), np.float32)
-    assert not cleaned(silent, guess(take_of(silent))).any()  # type: ignore[arg-type]
+    assert not cleaned(silent, guess(InMemory(silent))).any()  # type: ignore[arg-type]
     both = np.concatenate([voice[: 4 * RATE] + hiss(4 * RATE, 0.01), np.zeros((4 * RATE, 1))], 1)
     both = both.astype(np.float32)
-    out = cleaned(both, guess(take_of(both)))  # type: ignore[arg-type]
+    out = cleaned(both, guess(InMemory(both)))  # type: ignore[arg-type]
     assert np.isfinite(out).all()
     assert not out[:, 1].any()
     assert out[:, 0].any()
@@ -259,7 +253,7 @@ EVERYTHING = Chain(
 @pytest.fixture(scope="module")
 def treated(voice: Sound, tmp_path_factory):  # type: ignore[no-untyped-def]
     noisy = voice + hiss(len(voice), 0.004)
-    take = take_of(noisy)
+    take = InMemory(noisy)
     path = tmp_path_factory.mktemp("clean") / "clean"
     store_computed(clean(take, learn(hiss(RATE, 0.004, seed=9))), path, 1)  # type: ignore[arg-type]
     reader = TakeReader(path)
@@ -327,7 +321,7 @@ def test_speech_and_pauses_are_told_apart_by_the_words(voice: Sound) -> None:
     words = (Word("one", RATE, 2 * RATE, "word", 0.9), Word("two", 5 * RATE, 6 * RATE, "word", 0.9))
     timeline = apply(Timeline(), Place(take="a", take_frames=len(voice)))
     speech, pauses = material(
-        timeline, lambda _: take_of(voice), {"a": words}, timeline.tracks[0].id
+        timeline, lambda _: InMemory(voice), {"a": words}, timeline.tracks[0].id
     )
     assert len(speech) == 2 * RATE
     assert [round(len(pause) / RATE, 1) for pause in pauses] == [0.8, 2.8, 5.0]

@@ -10,7 +10,7 @@ from airtrim.core.loudness.levelling import HEARD_LIMITING_DB, Levels
 from airtrim.core.loudness.meter import CELL_FRAMES, Profile
 from airtrim.core.release.checks import Facts, Gentler, Line, checked
 from airtrim.core.render.solo import speech_on
-from airtrim.core.sound.study import crest_db, peaks_dbfs
+from airtrim.core.sound.study import peaks_of
 from airtrim.core.sound.suggesting import first_compressor
 from airtrim.core.timeline.edits.tracks import SetChain
 from airtrim.core.timeline.model import Timeline
@@ -80,14 +80,13 @@ def _gentler(
     for track in timeline.tracks:
         if track.kind == "voice" and track.clips and not track.chain.compressor.on:
             spans = [(word.start, word.end) for word in words if word.track == track.id]
-            speech = speech_on(timeline, store.reader, track.id, spans)
-            crest = crest_db(speech)
-            if crest is not None:
-                found.append((crest, track, peaks_dbfs(speech)))
+            peaks = peaks_of(speech_on(timeline, store.reader, track.id, spans))
+            if peaks:
+                found.append((peaks, track))
     if not found:
         return None
-    _, track, peaks = max(found, key=lambda one: one[0])
-    chain = replace(track.chain, compressor=first_compressor(peaks))
+    peaks, track = max(found, key=lambda one: one[0].crest_db)
+    chain = replace(track.chain, compressor=first_compressor(peaks.dbfs))
     edit = SetChain(track=track.id, chain=chain, name=f"Compressed {track.name}")
     return Gentler(track.name, edit.model_dump(mode="json"))
 

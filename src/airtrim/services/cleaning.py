@@ -1,7 +1,8 @@
 """Taking the room out of recordings, as far as a document asks for it."""
 
 from airtrim.core.progress import Progress
-from airtrim.core.sound.choosing import Heard, heard_in
+from airtrim.core.sound.choosing import Heard, heard_in, most_restless
+from airtrim.core.timeline.cleaned import needed
 from airtrim.core.timeline.model import Timeline, Track
 from airtrim.core.timeline.tone import is_tone
 from airtrim.services.finding import room_tone
@@ -10,11 +11,9 @@ from airtrim.store.store import Store
 
 def clean_missing(store: Store, timeline: Timeline, progress: Progress) -> int:
     """Make what a document needs of cleaned takes and does not have; returns how many that were."""
-    for track in timeline.tracks:
-        noise = track.chain.noise
-        for take in track.clips.takes if noise.on and noise.method == "steady" else ():
-            if not is_tone(take):
-                room_tone(store, take)  # by which it is cleaned
+    for how in needed(timeline):
+        if how.method == "steady":
+            room_tone(store, how.take)  # by which it is cleaned
     missing = store.cleaned.missing(timeline)
     for number, how in enumerate(missing):
 
@@ -41,7 +40,7 @@ def noise_on(store: Store, track: Track) -> Heard | None:
         for take in sorted(lengths, key=lambda one: -lengths[one])[:_MOST_TAKES]
         if (store.files.take(take) / "sound").exists()
     ]
-    return max(found, key=lambda heard: heard.change_db or 0.0, default=None)
+    return most_restless(found)
 
 
 def _noise_in(store: Store, take: str) -> Heard:

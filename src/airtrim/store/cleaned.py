@@ -11,9 +11,8 @@ from airtrim.core.media.take import TakeReader, checksum
 from airtrim.core.sound.cleaning import made_clean
 from airtrim.core.sound.denoise import Cleaned, share_of
 from airtrim.core.sound.roomtone import RoomTone
-from airtrim.core.timeline.cleaned import Cleaning, cleaned_of, cleaning
+from airtrim.core.timeline.cleaned import Cleaning, cleaned_of, needed
 from airtrim.core.timeline.model import Span, Timeline
-from airtrim.core.timeline.tone import is_tone
 from airtrim.errors import Damaged
 from airtrim.store.files import Files, settle
 
@@ -50,7 +49,7 @@ class CleanedTakes:
 
     def drop_broken(self, timeline: Timeline) -> None:
         """Throw away what cannot be read of what a document needs, so that it is made anew."""
-        for how in _needed(timeline):
+        for how in needed(timeline):
             path = self._path(how)
             if path.exists() and checksum(path) is None:
                 path.unlink(missing_ok=True)
@@ -60,7 +59,7 @@ class CleanedTakes:
         """What a document needs that is not there yet."""
         return [
             how
-            for how in _needed(timeline)
+            for how in needed(timeline)
             if (self._files.take(how.take) / "sound").exists() and not self._path(how).exists()
         ]
 
@@ -85,17 +84,3 @@ class CleanedTakes:
             return folder / _LEARNT
         known = self._tone(how)
         return folder / ("cleaned-" + (f"{known.start}-{known.frames}" if known else "guess"))
-
-
-def _needed(timeline: Timeline) -> list[Cleaning]:
-    """Every recording that a track with noise reduction holds, each way once."""
-    return sorted(
-        {
-            cleaning(take, track.chain.noise, timeline.room_tones.get(take))
-            for track in timeline.tracks
-            if track.chain.noise.on
-            for take in track.clips.takes
-            if not is_tone(take)
-        },
-        key=str,
-    )

@@ -2,42 +2,30 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Literal, Protocol
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
+from airtrim.core.media.reading import InMemory, Readable
 from airtrim.core.sound import learnt
+from airtrim.core.sound.spectra import Mono, moments
 from airtrim.core.timeline.chain import NoiseMethod
-
-Sound = NDArray[np.float32]
 
 AskedMethod = Literal["auto", "steady", "learnt"]
 
 _PROBES = 4
 _PROBE_FRAMES = 4 * FRAME_RATE
-_WINDOW = FRAME_RATE // 20
 _QUIET_DB = 25.0
 """Where what the network leaves lies this far under the voice, nobody speaks."""
 _LEAST_WINDOWS = 10
 STEADY_DB = 3.0
 """Up to here the loud moments of a noise stand over its middle, where it is steady: 0.2 to 2.5 dB
-of fans, hiss, hum and engines, 4 to 36 of traffic, talk, keys and dishes (``bench/sound``)."""
+of fans, hiss, hum and engines, 4 to 36 of traffic, talk, keys and dishes (``bench/noise``)."""
 LOW_DB = 20.0
 """From here on under the voice a noise is low enough for the gentler method. At 15 dB the learnt
-one is ahead by PESQ and DNSMOS still, and behind by up to 0.01 STOI (``bench/sound``)."""
-
-
-class _Take(Protocol):
-    """A recording that can be read anywhere."""
-
-    frames: int
-    channels: int
-
-    def read(self, start: int, frames: int) -> Sound:
-        """``frames`` from frame ``start``."""
-        ...
+one is ahead by PESQ and DNSMOS still, and behind by up to 0.01 STOI (``bench/noise``)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,33 +62,20 @@ def chosen(heard: Heard) -> Choice:
     return Choice("steady", said)
 
 
-def settled(asked: AskedMethod, takes: Iterable[_Take]) -> Choice:
+def settled(asked: AskedMethod, takes: Iterable[Readable]) -> Choice:
     """The method for several takes: the one that was asked for, or the one that the most restless
     of them calls for."""
     if asked != "auto":
         return Choice(asked, "It was asked for.")
-    heard = [heard_in(take) for take in takes]
-    return chosen(max(heard, key=lambda one: one.change_db or 0.0, default=Heard(None, None)))
+    return chosen(most_restless(map(heard_in, takes)) or Heard(None, None))
 
 
-class _Part:
-    """A span of a take as one by itself, its first channel."""
-
-    channels = 1
-
-    def __init__(self, take: _Take, start: int, frames: int) -> None:
-        self._sound = take.read(start, frames)[:, :1]
-        self.frames = frames
-
-    def read(self, start: int, frames: int) -> Sound:
-        out = np.zeros((frames, 1), np.float32)
-        first, last = max(0, start), min(self.frames, start + frames)
-        if last > first:
-            out[first - start : last - start] = self._sound[first:last]
-        return out
+def most_restless(heard: Iterable[Heard]) -> Heard | None:
+    """Of several noises the one that changes most; None of none."""
+    return max(heard, key=lambda one: one.change_db or 0.0, default=None)
 
 
-def heard_in(take: _Take) -> Heard:
+def heard_in(take: Readable) -> Heard:
     """What the noise in a take is like, by what the learnt method takes out of four places of it
     while nobody speaks."""
     if not take.frames:
@@ -109,10 +84,10 @@ def heard_in(take: _Take) -> Heard:
     starts = np.linspace(0, take.frames - count, _PROBES).astype(int)
     voices, rests = [], []
     for start in dict.fromkeys(starts.tolist()):
-        part = _Part(take, start, count)
-        left = np.concatenate(list(learnt.clean(part)))[:, 0]
-        voices.append(_levels(left))
-        rests.append(_levels(part.read(0, count)[:, 0] - left))
+        sound = take.read(start, count)[:, :1]
+        left = np.concatenate(list(learnt.clean(InMemory(sound))))
+        voices.append(_levels(left[:, 0]))
+        rests.append(_levels((sound - left)[:, 0]))
     voice, rest = np.concatenate(voices), np.concatenate(rests)
     if not len(voice) or voice.max() < -70.0:
         return Heard(None, None)
@@ -125,10 +100,6 @@ def heard_in(take: _Take) -> Heard:
     return Heard(float(spoken - power), float(loud - middle))
 
 
-def _levels(sound: NDArray[np.float32]) -> NDArray[np.float64]:
-    """RMS in dBFS of every 50 ms."""
-    whole = len(sound) // _WINDOW
-    power = np.mean(
-        np.square(sound[: whole * _WINDOW].reshape(whole, _WINDOW), dtype=float), axis=1
-    )
-    return np.asarray(10.0 * np.log10(power + 1e-12))
+def _levels(sound: Mono) -> NDArray[np.float64]:
+    """RMS in dBFS of every moment."""
+    return np.asarray(10.0 * np.log10(moments(sound) + 1e-12))

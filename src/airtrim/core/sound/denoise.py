@@ -15,15 +15,13 @@ made once, serves every strength (``Cleaned``).
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Protocol
 
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
-
-Sound = NDArray[np.float32]
+from airtrim.core.media.reading import Readable, Sound
 
 SIZE = 2048
 """43 ms."""
@@ -61,17 +59,6 @@ class DenoiseLimits:
 
 
 LIMITS = DenoiseLimits()
-
-
-class _Take(Protocol):
-    """A recording that can be read anywhere."""
-
-    frames: int
-    channels: int
-
-    def read(self, start: int, frames: int) -> Sound:
-        """``frames`` from frame ``start``."""
-        ...
 
 
 @lru_cache(maxsize=1)
@@ -112,7 +99,7 @@ def learn(room_tone: Sound) -> NDArray[np.float32]:
     return np.stack(power) + np.float32(LIMITS.silence)
 
 
-def guess(take: _Take) -> NDArray[np.float32]:
+def guess(take: Readable) -> NDArray[np.float32]:
     """The same where no room tone is known: what each bin seldom falls under, over up to two
     minutes from all of the take. It errs towards too little, so that speech is kept."""
     step = max(LIMITS.probe_sound_frames, take.frames // LIMITS.probes)
@@ -217,7 +204,7 @@ def _cleaned(sound: NDArray[np.float32], room: NDArray[np.float32]) -> NDArray[n
 
 
 def clean(
-    take: _Take, room: NDArray[np.float32], progress: Callable[[float], None] = lambda _: None
+    take: Readable, room: NDArray[np.float32], progress: Callable[[float], None] = lambda _: None
 ) -> Iterator[Sound]:
     """A take with its room taken out as far as is safe, in blocks of ``(n, channels)``.
 
@@ -243,7 +230,7 @@ class Cleaned:
     ``share`` 1 is all that is safe. What is taken out is what a share less leaves in.
     """
 
-    def __init__(self, take: _Take, cleaned: _Take, share: float) -> None:
+    def __init__(self, take: Readable, cleaned: Readable, share: float) -> None:
         self._take, self._cleaned = take, cleaned
         self._share = np.float32(share)
         self.frames, self.channels = take.frames, take.channels

@@ -15,15 +15,15 @@ from collections.abc import Callable, Iterator
 from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
-from typing import Any, Protocol
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
+from airtrim.core.media.reading import Readable, Sound
 from airtrim.errors import BadInput
 
-Sound = NDArray[np.float32]
 Spectrum = NDArray[np.complex64]
 
 SIZE = 960
@@ -47,17 +47,6 @@ _BIN_LEVEL = (1e-3, 1e-4)
 _MIN_BINS = 2
 _UNITS = 256
 _SHA256 = "c94d91f70911001c946e0fabb4aa9adc37045f45a03b56008cb0c8244cb63616"
-
-
-class _Take(Protocol):
-    """A recording that can be read anywhere."""
-
-    frames: int
-    channels: int
-
-    def read(self, start: int, frames: int) -> Sound:
-        """``frames`` from frame ``start``."""
-        ...
 
 
 @lru_cache(maxsize=1)
@@ -227,7 +216,7 @@ def _sound(spectrum: Spectrum) -> NDArray[np.float32]:
     return np.asarray((windows[:-1, HOP:] + windows[1:, :HOP]).ravel(), np.float32)
 
 
-def clean(take: _Take, progress: Callable[[float], None] = lambda _: None) -> Iterator[Sound]:
+def clean(take: Readable, progress: Callable[[float], None] = lambda _: None) -> Iterator[Sound]:
     """A take with its noise taken out, in blocks of ``(n, channels)``, in time to the sample.
 
     ``progress`` gets fractions 0 to 1. Constant memory. Raises BadInput where the

@@ -14,13 +14,13 @@ from airtrim.core.sound.spectra import (
     Mono,
     band_power,
     decibels,
+    moments,
     power_of,
     sharpness,
     third_octaves,
 )
 
 _PEAK_FRAMES = FRAME_RATE // 100
-_MOMENT_FRAMES = FRAME_RATE // 20
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +62,7 @@ def study(speech: Mono, pauses: Sequence[Mono]) -> Study:
     quiet = _quieter_half(pauses)
     room = power_of(quiet)
     voice_dbfs, room_dbfs = _level(speech), _level(quiet)
+    peaks = peaks_of(speech)
     if voice_dbfs is None:
         notes.append("No speech is known on this track, so there is nothing to judge it by.")
     if room_dbfs is None:
@@ -75,8 +76,8 @@ def study(speech: Mono, pauses: Sequence[Mono]) -> Study:
     return Study(
         voice_dbfs=voice_dbfs,
         room_dbfs=room_dbfs,
-        peaks_dbfs=peaks_dbfs(speech),
-        crest_db=crest_db(speech),
+        peaks_dbfs=peaks.dbfs if peaks else None,
+        crest_db=peaks.crest_db if peaks else None,
         rumble_dbfs=float(decibels(band_power(voice, 15.0, 65.0))),
         sharpness_db=sharpness(speech),
         hum=hum,
@@ -88,19 +89,22 @@ def study(speech: Mono, pauses: Sequence[Mono]) -> Study:
     )
 
 
-def peaks_dbfs(speech: Mono) -> float | None:
-    """Where the peaks of speech lie (95th percentile); None where there is none."""
+@dataclass(frozen=True, slots=True)
+class Peaks:
+    """Where the peaks of speech lie (95th percentile), and how far those stand over its level."""
+
+    dbfs: float
+    crest_db: float
+
+
+def peaks_of(speech: Mono) -> Peaks | None:
+    """The peaks of speech; None where there is none."""
     voice_dbfs = _level(speech)
     if voice_dbfs is None:
         return None
     tops = _tops(speech)
-    return float(decibels(np.percentile(tops[tops > 10 ** (voice_dbfs / 20) / 4], 95) ** 2))
-
-
-def crest_db(speech: Mono) -> float | None:
-    """How far the peaks of speech stand over its level."""
-    peaks, voice_dbfs = peaks_dbfs(speech), _level(speech)
-    return peaks - voice_dbfs if peaks is not None and voice_dbfs is not None else None
+    dbfs = float(decibels(np.percentile(tops[tops > 10 ** (voice_dbfs / 20) / 4], 95) ** 2))
+    return Peaks(dbfs, dbfs - voice_dbfs)
 
 
 def _level(sound: Mono) -> float | None:
@@ -118,12 +122,8 @@ def _tops(sound: Mono) -> NDArray[np.float64]:
 
 
 def _restless(pauses: Sequence[Mono]) -> float | None:
-    levels = [
-        np.mean(np.square(pause[at : at + _MOMENT_FRAMES], dtype=np.float64))
-        for pause in pauses
-        for at in range(0, len(pause) - _MOMENT_FRAMES + 1, _MOMENT_FRAMES)
-    ]
-    return float(decibels(np.percentile(levels, 95))) if levels else None
+    powers = np.concatenate([np.zeros(0), *map(moments, pauses)])
+    return float(decibels(np.percentile(powers, 95))) if len(powers) else None
 
 
 def _quieter_half(pauses: Sequence[Mono]) -> Mono:

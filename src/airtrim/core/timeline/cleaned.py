@@ -7,7 +7,8 @@ settings of its tracks.
 from dataclasses import dataclass
 
 from airtrim.core.timeline.chain import Noise, NoiseMethod
-from airtrim.core.timeline.model import Span
+from airtrim.core.timeline.model import Span, Timeline
+from airtrim.core.timeline.tone import is_tone
 
 _MARK = "clean/"
 FOUND = (0, 0)
@@ -27,6 +28,20 @@ class Cleaning:
 def cleaning(take: str, noise: Noise, tone: Span | None) -> Cleaning:
     """How a take is cleaned on a track; ``tone``: the one chosen for the take, if one was."""
     return Cleaning(take, noise.method, tone if noise.method == "steady" else None)
+
+
+def needed(timeline: Timeline) -> list[Cleaning]:
+    """Every recording that a track with noise reduction holds, each way once."""
+    return sorted(
+        {
+            cleaning(take, track.chain.noise, timeline.room_tones.get(take))
+            for track in timeline.tracks
+            if track.chain.noise.on
+            for take in track.clips.takes
+            if not is_tone(take)
+        },
+        key=str,
+    )
 
 
 def is_cleaned(take: str) -> bool:

@@ -3,12 +3,12 @@ import { Button, Flex, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, type Episode, type Job, RATE, take } from "../../api/client";
-import { againJob, cancelJob, keys } from "../../api/queries";
-import { ProgressBar } from "../../theme/ProgressBar";
+import { againJob, keys } from "../../api/queries";
 import { Sure } from "../../theme/Sure";
 import { announce, complain } from "../../theme/toaster";
 import { clock, figure, megabytes } from "../../time";
 import { Card } from "../Panel";
+import { Busy } from "./Busy";
 import { FilePlayer } from "./FilePlayer";
 
 interface Report {
@@ -47,7 +47,6 @@ export function Exported({ job, episode, behind }: Props) {
       .then(() => queries.invalidateQueries({ queryKey: keys.jobs(episode.id) }))
       .catch(complain);
   const retry = () => void againJob(job.id).catch(complain);
-  const cancel = () => void cancelJob(job.id).catch(complain);
   const busy = job.state === "running" || job.state === "queued";
   const late = behind(params.revision);
   return (
@@ -62,19 +61,7 @@ export function Exported({ job, episode, behind }: Props) {
             : `${late === 1 ? "1 edit" : `${late} edits`} behind`}
         </Text>
       </Flex>
-      {busy && (
-        <>
-          <ProgressBar value={job.progress} my="2" />
-          <Flex justify="space-between" align="center">
-            <Text fontSize="13px" color="quiet">
-              {job.doing} · {Math.round(job.progress * 100)} %
-            </Text>
-            <Button size="xs" variant="outline" onClick={cancel}>
-              Cancel
-            </Button>
-          </Flex>
-        </>
-      )}
+      {busy && <Busy job={job} />}
       {reports?.map((report, number) => (
         <OneFile
           key={params.files[number]?.name ?? number}

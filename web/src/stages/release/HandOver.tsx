@@ -9,12 +9,11 @@ import {
   useHandingOver,
   useHandOvers,
 } from "../../api/handing";
-import { cancelJob, useJobs } from "../../api/queries";
+import { useJobs } from "../../api/queries";
 import { LabelledPick } from "../../theme/Pick";
-import { ProgressBar } from "../../theme/ProgressBar";
 import { Sure } from "../../theme/Sure";
-import { complain } from "../../theme/toaster";
 import { Card, Heading } from "../Panel";
+import { Busy } from "./Busy";
 
 const STATES: Record<Row["state"], string> = {
   sending: "On its way",
@@ -176,23 +175,7 @@ function HandedOver({ episode, row, jobs, all }: RowProps) {
           {row.publish_at && ` on ${new Date(row.publish_at).toLocaleString()}`}
         </Text>
       </Flex>
-      {busy && (
-        <>
-          <ProgressBar value={job.progress} my="2" />
-          <Flex justify="space-between" align="center">
-            <Text fontSize="13px" color="quiet">
-              {job.doing} · {Math.round(job.progress * 100)} %
-            </Text>
-            <Button
-              size="xs"
-              variant="outline"
-              onClick={() => void cancelJob(job.id).catch(complain)}
-            >
-              Cancel
-            </Button>
-          </Flex>
-        </>
-      )}
+      {busy && <Busy job={job} />}
       {!busy && row.error && (
         <Text mt="1" fontSize="13px" color="trouble">
           {row.error}

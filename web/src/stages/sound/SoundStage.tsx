@@ -203,23 +203,27 @@ interface HelpsProps {
   set: (chain: Schemas["Chain-Output"], name: string) => void;
 }
 
+type Chain = Schemas["Chain-Output"];
+type Suggestion = Schemas["Suggestion"];
+/** Steps that are a part of the chain by themselves. */
+type PartOfChain = Exclude<Suggestion["step"], "whistle" | "eq">;
+
+/** The band that a suggestion adds, where that is what it does. */
+const bandOf = ({ step, chain }: Suggestion) =>
+  step === "whistle" || step === "eq" ? chain.bands.at(-1) : undefined;
+
 /** A chain with one suggestion taken, and nothing else of the chain that it was made for. */
-function withStep(
-  chain: Schemas["Chain-Output"],
-  { step, chain: wanted }: Schemas["Suggestion"],
-): Schemas["Chain-Output"] {
-  if (step !== "whistle" && step !== "eq") return { ...chain, [step]: wanted[step] };
-  return { ...chain, bands: [...chain.bands, ...wanted.bands.slice(-1)] };
+function withStep(chain: Chain, one: Suggestion): Chain {
+  const band = bandOf(one);
+  if (band) return { ...chain, bands: [...chain.bands, band] };
+  return { ...chain, [one.step]: one.chain[one.step as PartOfChain] };
 }
 
 /** Whether a suggestion is in the chain already, which the server may not have been asked about. */
-function isTaken(
-  chain: Schemas["Chain-Output"],
-  { step, chain: wanted }: Schemas["Suggestion"],
-): boolean {
-  if (step !== "whistle" && step !== "eq") return chain[step].on;
-  const band = wanted.bands.at(-1);
-  return chain.bands.some((one) => one.kind === band?.kind && one.hz === band.hz);
+function isTaken(chain: Chain, one: Suggestion): boolean {
+  const band = bandOf(one);
+  if (band) return chain.bands.some(({ kind, hz }) => kind === band.kind && hz === band.hz);
+  return chain[one.step as PartOfChain].on;
 }
 
 function Helps({ sound, chain, set }: HelpsProps) {

@@ -1,15 +1,10 @@
 """WAV at 24 bits, and RF64 where it is longer than WAV can tell."""
 
-from collections.abc import Iterator, Sequence
 from pathlib import Path
 
-import soundfile
 from mutagen.wave import WAVE
 
-from airtrim.core.media import FRAME_RATE
-from airtrim.core.media.ahead import ahead
-from airtrim.core.release.chapters import Chapter
-from airtrim.core.release.formats.base import Format, Sound
+from airtrim.core.release.formats.lossless import Lossless
 from airtrim.core.release.id3 import write_id3
 from airtrim.core.release.labels import Labels
 from airtrim.core.timeline.model import Layout
@@ -18,32 +13,17 @@ _MOST_WAV_BYTES = 0xFFFF_0000
 _HEADER_BYTES = 44
 
 
-class Wav(Format):
+class Wav(Lossless):
     """Lossless, as archives and other programs take it."""
 
     name = "wav"
     title = "WAV, 24 bit"
-    to_keep = True
 
     def size_bytes(self, *, frames: int, channels: int, kbits: int | None) -> int:
         return _HEADER_BYTES + frames * channels * 3
 
-    def write(
-        self,
-        blocks: Iterator[Sound],
-        path: Path,
-        *,
-        frames: int,
-        channels: int,
-        kbits: int | None = None,
-        chapters: Sequence[Chapter] = (),
-    ) -> None:
-        form = "RF64" if _needs_rf64(frames, channels) else "WAV"
-        with soundfile.SoundFile(
-            str(path), "w", FRAME_RATE, channels, format=form, subtype="PCM_24"
-        ) as file:
-            for block in ahead(blocks):
-                file.write(block)
+    def container(self, frames: int, channels: int) -> str:
+        return "RF64" if _needs_rf64(frames, channels) else "WAV"
 
     def label_file(self, path: Path, labels: Labels) -> None:
         write_id3(WAVE(path), labels)
