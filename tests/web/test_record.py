@@ -80,6 +80,8 @@ def test_record_pause_flag_end_and_append(page: Page, server: Server) -> None:
     assert len(longer["takes"]) == 2
     assert longer["undo"].startswith("Recorded")
     page.get_by_role("link", name="Edit").click()
+    # What is edited is what stands, not what stood before the second part came.
+    expect(page.get_by_text(f"of 0:{longer['frames'] / RATE:04.1f}")).to_be_visible()
     flag_on_page = page.get_by_test_id("page").locator("[data-marker=flag]")
     flag_on_page.click()
     page.get_by_role("button", name="Take it away").click()
@@ -87,7 +89,7 @@ def test_record_pause_flag_end_and_append(page: Page, server: Server) -> None:
     page.get_by_role("button", name="Undo").click()
     expect(flag_on_page).to_be_visible()
     page.get_by_role("button", name="Undo").click()
-    expect(page.get_by_text(f"of 0:0{view['frames'] / RATE:.1f}")).to_be_visible()
+    expect(page.get_by_text(f"of 0:{view['frames'] / RATE:04.1f}")).to_be_visible()
 
 
 def test_two_microphones_are_two_tracks_in_time(page: Page, server: Server) -> None:
