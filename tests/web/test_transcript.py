@@ -4,7 +4,7 @@ import re
 from pathlib import Path
 
 import webvtt
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.serving import RATE, Server
 from tests.waiting import eventually
@@ -91,11 +91,19 @@ def test_a_turn_gets_its_speaker_and_long_lines_are_paragraphs(page: Page, serve
     view = server.episode(1)
     said = [w for w in all_words(server, view["revision"]) if w["start"] < 20 * RATE]
     word(page, "white").click()
+    expect(page.get_by_test_id("selected")).to_contain_text("white")
+    late: list[Route] = []
+    page.route("**/page?*", lambda route: late.append(route))
     page.keyboard.press("e")
     # The server is asked which sentence it is.
     expect(page.locator("[data-word][data-marked]").nth(3)).to_be_visible()
+    # Named before it is known which words these are: all of them are meant.
     page.get_by_label("Another name").fill("Ilva Sund")
     page.keyboard.press("Enter")
+    eventually(lambda: late, page)
+    while late:
+        late.pop().continue_()
+    page.unroute("**/page?*")
     named = edited(server, view["revision"])
     assert named["undo"] == "Ilva Sund speaks here"
     assert named["frames"] == view["frames"]

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { trackOf } from "../../actions/selection";
 import type { Episode, Word } from "../../api/client";
 import { useEdit } from "../../api/queries";
+import { complain } from "../../theme/toaster";
 
 /** Words as stretches of the takes that they are from. */
 function runsOf(words: Word[]) {
@@ -16,17 +17,29 @@ function runsOf(words: Word[]) {
   return runs;
 }
 
-export function SaidBy({ episode, words }: { episode: Episode; words: Word[] }) {
+interface Props {
+  episode: Episode;
+  /** The words that are known to be selected; `all` are those that are, once the server told. */
+  words: Word[];
+  all: () => Promise<Word[]>;
+}
+
+export function SaidBy({ episode, words, all }: Props) {
   const edit = useEdit(episode.id);
   const [typed, setTyped] = useState("");
   const chosen = trackOf(episode);
   const track = words.some((w) => w.track === chosen) ? chosen : words[0]?.track;
   const own = episode.tracks.find((t) => t.id === track)?.name ?? "The track’s own voice";
-  const here = words.filter((w) => w.track === track);
+  const onTrack = (w: Word) => w.track === track;
+  const here = words.filter(onTrack);
   const said = new Set(here.map((w) => w.speaker));
   const only = said.size === 1 ? [...said][0] : undefined;
   const name = (name: string) => {
-    edit.mutate({ kind: "name_speaker", words: runsOf(here), name });
+    all()
+      .then((words) =>
+        edit.mutate({ kind: "name_speaker", words: runsOf(words.filter(onTrack)), name }),
+      )
+      .catch(complain);
     setTyped("");
   };
   const other = typed.trim();

@@ -1,6 +1,6 @@
 /** What is selected, and what can be done with it; the clip under the playhead. */
 import { Box, Button, Flex, HStack, Input, Text } from "@chakra-ui/react";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, queryOptions, useQuery, useQueryClient } from "@tanstack/react-query";
 import { memo, type ReactNode, useDeferredValue, useState } from "react";
 import { ACTIONS } from "../../actions";
 import type { Context } from "../../actions/action";
@@ -119,12 +119,15 @@ function Do({ context, id, main, children }: DoProps) {
 
 function SelectedSpan({ context, selection }: { context: Context; selection: Span }) {
   const { episode } = context;
-  const { data } = useQuery({
+  const queries = useQueryClient();
+  const asked = queryOptions({
     queryKey: ["selected", episode.id, episode.revision, selection.start, selection.end],
-    placeholderData: keepPreviousData,
     queryFn: () => fetchWords(episode.id, episode.revision, selection.start, selection.end),
   });
-  const words = (data ?? []).filter((word) => holds(selection, word));
+  const { data } = useQuery({ ...asked, placeholderData: keepPreviousData });
+  const held = (all: Word[]) => all.filter((word) => holds(selection, word));
+  // Until the answer is there, of the words that were selected before those that still are.
+  const words = held(data ?? []);
   const only = words.length === 1 ? words[0] : undefined;
   const one = episode.tracks.length > 1 ? trackName(episode) : null;
   return (
@@ -217,7 +220,12 @@ function SelectedSpan({ context, selection }: { context: Context; selection: Spa
         </Do>
       </HStack>
       {words.length > 0 && (
-        <SaidBy key={`${selection.start}:${selection.end}`} episode={episode} words={words} />
+        <SaidBy
+          key={`${selection.start}:${selection.end}`}
+          episode={episode}
+          words={words}
+          all={async () => held(await queries.ensureQueryData(asked))}
+        />
       )}
       {only && <Correct key={`${only.take}:${only.word}`} episode={episode} word={only} />}
       {words.length === 2 && <JoinWords episode={episode} words={words} />}
