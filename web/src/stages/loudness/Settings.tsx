@@ -1,5 +1,6 @@
 /** Evening out, and where the episode should end up. */
 import { Button, Text } from "@chakra-ui/react";
+import { useRef } from "react";
 import type { Episode, Levels } from "../../api/client";
 import { useEdit, useEvenOut } from "../../api/queries";
 import { Labelled } from "../../theme/fields/Labelled";
@@ -23,6 +24,8 @@ const LAYOUTS: [Layout, string][] = [
   ["stereo", "Stereo: with music"],
 ];
 
+type Wanted = Pick<Episode["loudness"], "layout" | "target_lufs" | "ceiling_dbtp">;
+
 interface SettingsProps {
   episode: Episode;
   levels: Levels | undefined;
@@ -33,13 +36,20 @@ export function Settings({ episode, levels, ready }: SettingsProps) {
   const edit = useEdit(episode.id);
   const evenOut = useEvenOut(episode.id);
   const { layout, target, target_lufs, usual_target, ceiling_dbtp } = episode.loudness;
-  const set = (
-    change: Partial<{
-      layout: "mono" | "stereo";
-      target_lufs: number | null;
-      ceiling_dbtp: number;
-    }>,
-  ) => edit.mutate({ kind: "set_loudness", layout, target_lufs, ceiling_dbtp, ...change });
+  /** What will be there once all that was sent is answered: the next change is made of that. */
+  const wanted = useRef<Wanted>({ layout, target_lufs, ceiling_dbtp });
+  const underWay = useRef(0);
+  if (!underWay.current) wanted.current = { layout, target_lufs, ceiling_dbtp };
+  const set = (change: Partial<Wanted>) => {
+    wanted.current = { ...wanted.current, ...change };
+    underWay.current += 1;
+    edit
+      .mutateAsync({ kind: "set_loudness", ...wanted.current })
+      .catch(() => undefined) // told where all edits are made
+      .finally(() => {
+        underWay.current -= 1;
+      });
+  };
   const own = target_lufs ?? null;
   const practice =
     PRACTICES.find((one) => (one.layout ?? layout) === layout && (own ?? usual_target) === one.lufs)
