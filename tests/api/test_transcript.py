@@ -1,9 +1,14 @@
 """Transcripts over the API: out as files, in as the words of a recording; corrections of many."""
 
+import itertools
 import json
+from collections.abc import Callable, Iterator
 
 import pytest
 
+from airtrim.core.timeline.words import Word
+from airtrim.errors import Cancelled
+from airtrim.services import transcribing
 from airtrim.services.finding import keep_words
 from tests.api.host import RATE, Host
 from tests.api.test_editing import SAID, spoken
@@ -135,3 +140,73 @@ def test_who_speaks_is_told_in_every_format_and_undone(host: Host) -> None:
     assert "Speakers were named" in refused.json()["sentence"]
     post(host, episode, "undo")
     assert "Marit" not in get(host, episode, "transcript", format="vtt").text
+
+
+def stretches(*spoken: str) -> list[list[Word]]:
+    """Words of a second each, a stretch for every sentence."""
+    numbers = itertools.count()
+    return [
+        [Word(text, n * RATE, n * RATE + RATE // 2, "word", 0.9) for text, n in zip(said, numbers)]
+        for said in (one.split() for one in spoken)
+    ]
+
+
+def test_words_are_on_the_page_while_the_rest_is_still_being_heard(
+    host: Host, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    episode = host.filled()
+    (job,) = [j for j in host.client.get("/api/jobs").json() if j["kind"] == "transcribe"]
+    take = host.view(episode)["takes"][0]["id"]
+    seen: list[object] = []
+
+    def heard(*_: object, progress: Callable[[float], None], **__: object) -> Iterator[list[Word]]:
+        first, second = stretches("The fery leaves", "at six")
+        assert texts(host, episode) == []
+        yield first
+        progress(0.5)
+        seen.append(host.client.get(f"/api/jobs/{job['id']}").json()["doing"])
+        seen.append(texts(host, episode))
+        (hit,) = get(host, episode, "find", text="leaves").json()
+        seen.append(hit["start"] // RATE)
+        assert not get(host, episode, "snags").json()["complete"]
+        assert not get(host, episode, "page", start=0, frames=6 * RATE).json()["air"]
+        fixed = {"kind": "correct_word", "take": take, "word": 1, "text": "ferry"}
+        assert host.edit(episode, fixed).status_code == 200
+        yield second
+
+    monkeypatch.setattr(transcribing, "as_they_come", heard)
+    assert host.work(job["id"])["state"] == "done"
+    assert seen == ["Writing down the words: 3 so far", ["The", "fery", "leaves"], 2]
+    assert texts(host, episode) == ["The", "ferry", "leaves", "at", "six"]
+    assert get(host, episode, "snags").json()["complete"]
+    folder = host.state.store.files.take(take)
+    assert not (folder / "words-coming.json").exists()
+
+
+def test_words_that_had_come_go_with_a_cancelled_job_and_old_ones_stay_till_new_ones_are_there(
+    host: Host, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    episode = host.filled()
+    (job,) = [j for j in host.client.get("/api/jobs").json() if j["kind"] == "transcribe"]
+
+    def left(*_: object, **__: object) -> Iterator[list[Word]]:
+        yield from stretches("Half of it")
+        assert texts(host, episode) == ["Half", "of", "it"]
+        raise Cancelled("Cancelled.")
+
+    monkeypatch.setattr(transcribing, "as_they_come", left)
+    assert host.work(job["id"])["state"] == "cancelled"
+    assert texts(host, episode) == []
+
+    def anew(*_: object, **__: object) -> Iterator[list[Word]]:
+        before = texts(host, episode)
+        for stretch in stretches("All of", "it"):
+            yield stretch
+            assert texts(host, episode) == before
+
+    monkeypatch.setattr(transcribing, "as_they_come", anew)
+    take = host.view(episode)["takes"][0]["id"]
+    keep_words(host.state.store, take, tuple(stretches("Words of before")[0]))
+    host.client.post(f"/api/jobs/{job['id']}/again")
+    assert host.work(job["id"])["state"] == "done"
+    assert texts(host, episode) == ["All", "of", "it"]

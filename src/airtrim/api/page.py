@@ -75,7 +75,7 @@ def page_view(store: Store, episode_id: int, revision: int, start: int, frames: 
     # A cut that took the end away stands at the end, wherever the pause before it began.
     ends_here = start < timeline.frames <= end
     last_cut = len(timeline.cuts) if ends_here else timeline.cuts.first_from(end)
-    spoken = words_on(timeline, words, start, end)
+    spoken = words_on(timeline, store.words_so_far(timeline), start, end)
     return PageView(
         revision=revision,
         start=start,
@@ -213,7 +213,7 @@ def find_words(
             before=hit.before,
             after=hit.after,
         )
-        for hit in find(words_on(timeline, store.words(timeline)), text)
+        for hit in find(words_on(timeline, store.words_so_far(timeline)), text)
     ]
 
 
@@ -228,7 +228,7 @@ def stretch_around(
     """The word, sentence, turn or section at a frame, or the one nearest to it."""
     store = context.store
     timeline = store.timeline(episode_id, revision)
-    found = around(timeline, store.words(timeline), at, unit)
+    found = around(timeline, store.words_so_far(timeline), at, unit)
     if found is None:
         return SpanView(start=at, frames=0)
     return SpanView(start=found.start, frames=found.end - found.start)
@@ -246,7 +246,8 @@ def next_stop(
     """Where the next (or last) word, sentence, splice, and so on, begins."""
     store = context.store
     timeline = store.timeline(episode_id, revision)
-    words = store.words(timeline)
+    # Where words are still coming it is not known yet that nobody speaks.
+    words = store.words(timeline) if what == "air" else store.words_so_far(timeline)
     found = next_place(timeline, words, at, what, back=back, air=_air_limit(timeline))
     return PlaceView(at=found)
 

@@ -50,7 +50,7 @@ class Kind(Generic[P]):
     """A kind of work.
 
     ``title`` is what a host reads while it is done; ``changes`` is what a browser has to read again
-    when it has ended; ``on_start`` is called with what is still to be done when a worker starts;
+    when it has ended, ``shows`` each time it says that it does something else; ``on_start`` is called with what is still to be done when a worker starts;
     ``on_look`` now and then, and returns jobs whose time has come.
     """
 
@@ -59,6 +59,7 @@ class Kind(Generic[P]):
     params: type[P]
     run: Callable[[Work, P], Result]
     changes: tuple[Shown, ...] = ()
+    shows: tuple[Shown, ...] = ()
     on_start: Callable[[Store, Sequence[P]], None] | None = None
     on_look: Callable[[Store], Sequence[str]] | None = None
 

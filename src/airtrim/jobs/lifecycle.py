@@ -27,14 +27,14 @@ class Report:
 
     def __init__(self, store: Store, job_id: str) -> None:
         self._store, self._job_id = store, job_id
-        self._last = 0.0
+        self._last, self._doing = 0.0, ""
 
     def __call__(self, fraction: float, doing: str) -> None:
         """Note that ``fraction`` (0–1) is done, and what is being done."""
         now = time.monotonic()
-        if now - self._last < _REPORT_EVERY_S:
+        if now - self._last < _REPORT_EVERY_S and doing == self._doing:
             return
-        self._last = now
+        self._last, self._doing = now, doing
         job = self._store.update_job(self._job_id, progress=round(fraction, 4), doing=doing)
         if job.cancel:
             raise Cancelled("Cancelled.")

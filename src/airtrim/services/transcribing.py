@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from airtrim.core.progress import Progress
 from airtrim.core.release.reading import words_of
 from airtrim.core.release.transcript import Cue
-from airtrim.core.speech.recognise import aligned, recognised, transcribe
+from airtrim.core.speech.recognise import aligned, as_they_come, recognised
 from airtrim.core.speech.script import placed
 from airtrim.core.timeline.words import Word
 from airtrim.services.finding import keep_words
@@ -13,6 +13,8 @@ from airtrim.services.following import hear_talk
 from airtrim.settings import Settings
 from airtrim.store.store import Store
 from airtrim.store.tables import TakeRow
+
+DOING = "Writing down the words"
 
 
 def write_down(
@@ -30,7 +32,7 @@ def write_down(
     take = store.take(take_id)
 
     def written(fraction: float) -> None:
-        progress(fraction, "Writing down the words")
+        progress(fraction, DOING)
 
     found: Iterable[Word]
     if back:
@@ -38,17 +40,42 @@ def write_down(
     elif cues:
         found = _given_words(store, settings, take, cues, written)
     else:
-        found = transcribe(
-            store.reader(take.id).read,
-            take.frames,
-            settings.model_folder,
-            language=settings.speech_language,
-            progress=written,
-        )
+        found = _recognised_words(store, settings, take, progress)
     words = tuple(found)
     keep_words(store, take.id, words)
     hear_talk(store, take.episode_id)
     return len(words)
+
+
+def _recognised_words(
+    store: Store, settings: Settings, take: TakeRow, progress: Progress
+) -> list[Word]:
+    """The words that are heard in a take; where it has none yet, they are shown as they come."""
+    words: list[Word] = []
+    doing, done = DOING, 0.0
+
+    def heard(fraction: float) -> None:
+        nonlocal done
+        done = fraction
+        progress(done, doing)
+
+    try:
+        for stretch in as_they_come(
+            store.reader(take.id).read,
+            take.frames,
+            settings.model_folder,
+            language=settings.speech_language,
+            progress=heard,
+        ):
+            words += stretch
+            if take.words is None and stretch:
+                store.keep_coming(take.id, tuple(words))
+                doing = f"{DOING}: {len(words):,} so far"
+                progress(done, doing)
+    except Exception:
+        store.drop_coming(take.id)
+        raise
+    return words
 
 
 def _given_words(

@@ -61,6 +61,26 @@ class Derived(Documents, Takes):
             row.words = written
             episode = self._episode(session, row.episode_id)
             episode.updated_at = now()
+        self.drop_coming(take_id)
+
+    def keep_coming(self, take_id: str, words: tuple[Word, ...]) -> None:
+        """Keep the words of the beginning of a take, while the rest is still being heard."""
+        self.files.keep(self.files.words_coming(take_id), _WORDS.dump_json(words))
+
+    def drop_coming(self, take_id: str) -> None:
+        """Forget them: all are written down now, or will not be."""
+        self.files.words_coming(take_id).unlink(missing_ok=True)
+
+    def words_so_far(self, timeline: Timeline) -> TakeWords:
+        """The words of all takes in use, and those that have come of takes that are still being
+        heard. What is found by where nobody speaks needs ``words``."""
+        found = dict(self.words(timeline))
+        for take in timeline.takes():
+            if take not in found:
+                with suppress(OSError, ValidationError):
+                    coming = self.files.words_coming(take).read_bytes()
+                    found[take] = _WORDS.validate_json(coming)
+        return found
 
     def words_of(self, take_id: str) -> tuple[Word, ...] | None:
         """The words of one take; None where they are not written down."""

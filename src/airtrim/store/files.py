@@ -49,6 +49,10 @@ class Files:
         """File of the words that a take had before it was given others."""
         return self.take(take_id) / "words-before.json"
 
+    def words_coming(self, take_id: str) -> Path:
+        """File of the words that are known while the rest of a take is still being heard."""
+        return self.take(take_id) / "words-coming.json"
+
     def recording(self, recording_id: str) -> Path:
         """Folder of a recording's pieces."""
         return self.root / "recordings" / _plain(recording_id)

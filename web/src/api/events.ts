@@ -3,6 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { announce, complain } from "../theme/toaster";
 import { type Episode, type Job, Problem } from "./client";
+import { noteProgress } from "./left";
 import { keys } from "./queries";
 
 /** How long the answer to a change is given to arrive before what the stream told is looked at. */
@@ -16,14 +17,19 @@ export function useEvents() {
     const source = new EventSource("/api/events");
     source.addEventListener("job", (event) => {
       const job: Job = JSON.parse(event.data);
+      const before = queries.getQueryData<Job[]>(keys.jobs(job.episode_id));
+      const again = (shown: string) =>
+        queries.invalidateQueries({ queryKey: [shown, job.episode_id] });
       queries.setQueryData<Job[]>(keys.jobs(job.episode_id), (old) =>
         old ? [...old.filter((j) => j.id !== job.id), job].sort(byAge) : old,
       );
-      if (job.state === "queued" || job.state === "running") return;
-      for (const shown of job.changes) {
-        queries.invalidateQueries({ queryKey: [shown, job.episode_id] });
+      noteProgress(job);
+      if (job.state === "queued" || job.state === "running") {
+        if (before?.find((one) => one.id === job.id)?.doing !== job.doing) job.shows.forEach(again);
+        return;
       }
-      queries.invalidateQueries({ queryKey: ["check", job.episode_id] });
+      job.changes.forEach(again);
+      again("check");
       if (typeof job.result?.notice === "string") announce(job.result.notice);
       if (job.state === "failed" || job.state === "interrupted") {
         complain(new Problem(job.error ?? "That did not work.", 0));

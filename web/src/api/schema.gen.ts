@@ -4265,7 +4265,8 @@ export interface components {
         /**
          * JobView
          * @description Background work. ``title`` is what it is called on the screen; ``result`` depends on the
-         *     kind; ``error`` is a sentence; ``changes`` is what is to be read again once it has ended.
+         *     kind; ``error`` is a sentence; ``changes`` is what is to be read again once it has ended,
+         *     ``shows`` each time ``doing`` has become something else.
          */
         JobView: {
             /** Id */
@@ -4297,6 +4298,8 @@ export interface components {
             };
             /** Changes */
             changes: ("episode" | "page" | "snags" | "levels" | "unfinished" | "sounds" | "rundown" | "hand_overs")[];
+            /** Shows */
+            shows: ("episode" | "page" | "snags" | "levels" | "unfinished" | "sounds" | "rundown" | "hand_overs")[];
             /**
              * Created At
              * Format: date-time

@@ -4,6 +4,7 @@ import { Pause, Play, ZoomIn, ZoomOut } from "lucide-react";
 import { memo, type ReactNode, useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { type Episode, RATE } from "../api/client";
+import { timeLeft } from "../api/left";
 import { cancelJob, useJobs } from "../api/queries";
 import {
   levelNow,
@@ -257,12 +258,13 @@ function Jobs({ episode }: { episode: Episode }) {
   const job = running[0];
   if (!job) return null;
   const name = typeof job.params.name === "string" ? ` “${job.params.name}”` : "";
+  const left = timeLeft(job);
   return (
     <HStack gap="3" maxW="360px" minW="0" data-testid="job">
       <Box minW="0">
         <Text fontSize="12px" color="quiet" truncate>
           {job.title}
-          {name} · {Math.round(job.progress * 100)} %
+          {name} · {Math.round(job.progress * 100)} %{left && ` · ${left}`}
           {running.length > 1 && ` · ${running.length - 1} more`}
         </Text>
         <ProgressBar value={job.progress} w="190px" />

@@ -1,6 +1,7 @@
 /** A file that is being made in the background, or can be downloaded. */
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import type { Job } from "../api/client";
+import { timeLeft } from "../api/left";
 import { cancelJob } from "../api/queries";
 import { ProgressBar } from "../theme/ProgressBar";
 import { complain } from "../theme/toaster";
@@ -8,6 +9,7 @@ import { megabytes } from "../time";
 
 export function Made({ job }: { job: Job | undefined }) {
   if (!job || job.state === "cancelled") return null;
+  const left = timeLeft(job);
   if (job.state === "queued" || job.state === "running") {
     return (
       <Box flexBasis="100%">
@@ -15,6 +17,7 @@ export function Made({ job }: { job: Job | undefined }) {
         <Flex justify="space-between" align="center">
           <Text fontSize="13px" color="quiet" truncate>
             {job.doing}
+            {left && ` · ${left}`}
           </Text>
           <Button size="xs" variant="ghost" onClick={() => void cancelJob(job.id).catch(complain)}>
             Cancel

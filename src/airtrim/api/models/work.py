@@ -15,7 +15,8 @@ JobState = Literal["queued", "running", "done", "failed", "cancelled", "interrup
 
 class JobView(BaseModel):
     """Background work. ``title`` is what it is called on the screen; ``result`` depends on the
-    kind; ``error`` is a sentence; ``changes`` is what is to be read again once it has ended."""
+    kind; ``error`` is a sentence; ``changes`` is what is to be read again once it has ended,
+    ``shows`` each time ``doing`` has become something else."""
 
     id: str
     kind: str
@@ -28,6 +29,7 @@ class JobView(BaseModel):
     result: dict[str, Any] | None
     params: dict[str, Any]
     changes: tuple[Shown, ...]
+    shows: tuple[Shown, ...]
     created_at: datetime
     updated_at: datetime
 
@@ -49,6 +51,7 @@ def job_view(job: JobRow) -> JobView:
             **job.model_dump(),
             "title": kind.title if kind else job.kind,
             "changes": kind.changes if kind else (),
+            "shows": kind.shows if kind else (),
             "result": json.loads(job.result) if job.result else None,
             "params": json.loads(job.params),
         }

@@ -21,7 +21,8 @@ from airtrim.core.speech.edges import in_order
 from airtrim.core.timeline.words import Word, WordKind
 from airtrim.errors import BadInput
 
-_PIECE_S = 180
+_PIECES_S = (20, 30, 60, 120, 180)
+"""How long the first pieces are, and all after them: the first words come soon."""
 _SEARCH_S = 20
 _FILLER = re.compile(
     r"^(u+h*m+|u+g?h+|e+r+m*|a+h+|ä+h+m*|e+u+h+|e+h+m+|h+m+|m{2,}|mhm|uh-huh)$", re.IGNORECASE
@@ -64,12 +65,31 @@ def transcribe(
     """Yield the words of a take and the fillers between them, in order, with exact spans in frames
     at 48 kHz. ``language``: its code (ISO 639-1). ``progress`` gets fractions 0–1. Raises BadInput
     where the recogniser does not know the language."""
+    for words in as_they_come(read, frames, model_folder, language=language, progress=progress):
+        yield from words
+
+
+def as_they_come(
+    read: Read,
+    frames: int,
+    model_folder: Path,
+    *,
+    language: str = ALIGNED,
+    progress: Callable[[float], None] = lambda _: None,
+) -> Iterator[list[Word]]:
+    """Yield what ``transcribe`` does, a stretch at a time, as soon as it is known: short ones at
+    first, then of about three minutes."""
     at_work: list[Future[list[Word]]] = []
     for words, piece, at in _pieces(read, frames, model_folder, language, progress):
-        # A piece is aligned while the next one is recognised.
-        yield from _done(at_work)
+        # A piece is aligned while the next one is recognised; the first one is waited for.
+        if at_work:
+            yield _done(at_work)
         at_work = aligning(words, piece, at, language)
-    yield from _done(at_work)
+        if at == 0:
+            yield _done(at_work)
+            at_work = []
+    if at_work:
+        yield _done(at_work)
 
 
 def aligned(
@@ -84,7 +104,7 @@ def aligned(
     between them: nothing is recognised."""
     at = place = 0
     while at < frames:
-        sound, length = _piece(read, at, frames)
+        sound, length = _piece(read, at, frames, _PIECES_S[-1])
         last = bisect.bisect_left(words, at + length, key=lambda word: (word.start + word.end) // 2)
         yield from _done(aligning(list(words[place:last]), sound, at, language))
         place = last
@@ -116,8 +136,8 @@ def _pieces(
     language: str,
     progress: Callable[[float], None],
 ) -> Iterator[tuple[list[Word], NDArray[np.float32], int]]:
-    """Words, sound at 16 kHz and first frame of pieces of about three minutes, which end where it
-    is quietest. Speech is looked for first, so silence and music give no words."""
+    """Words, sound at 16 kHz and first frame of pieces, which end where it is quietest. Speech is
+    looked for first, so silence and music give no words."""
     model = load_model(str(model_folder))
     if language not in model.supported_languages:
         raise BadInput(
@@ -126,8 +146,9 @@ def _pieces(
         )
     at = 0
     last_end = 0
+    lengths = iter(_PIECES_S)
     while at < frames:
-        piece, length = _piece(read, at, frames)
+        piece, length = _piece(read, at, frames, next(lengths, _PIECES_S[-1]))
         segments, _ = model.transcribe(
             piece,
             language=language,
@@ -167,9 +188,10 @@ def joined(first: Word, rest: Word) -> Word:
     return replace(first, text=text, end=rest.end, confidence=sure)
 
 
-def _piece(read: Read, at: int, frames: int) -> tuple[NDArray[np.float32], int]:
-    """The next piece at 16 kHz, and how many frames of the take it covers."""
-    length = min(frames - at, (_PIECE_S + _SEARCH_S) * FRAME_RATE)
+def _piece(read: Read, at: int, frames: int, seconds: int) -> tuple[NDArray[np.float32], int]:
+    """The next piece at 16 kHz, of at least ``seconds`` where there are so many, and how many
+    frames of the take it covers."""
+    length = min(frames - at, (seconds + _SEARCH_S) * FRAME_RATE)
     stream = soxr.ResampleStream(FRAME_RATE, MODEL_RATE, 1, dtype="float32")
     parts = []
     step = 10 * FRAME_RATE
@@ -180,8 +202,8 @@ def _piece(read: Read, at: int, frames: int) -> tuple[NDArray[np.float32], int]:
     sound = np.concatenate(parts)
     if at + length < frames:
         hop = MODEL_RATE // 10
-        search = sound[_PIECE_S * MODEL_RATE :]
+        search = sound[seconds * MODEL_RATE :]
         power = np.square(search[: len(search) // hop * hop]).reshape(-1, hop).mean(axis=1)
-        cut = _PIECE_S * MODEL_RATE + int(np.convolve(power, np.ones(3), "same").argmin()) * hop
+        cut = seconds * MODEL_RATE + int(np.convolve(power, np.ones(3), "same").argmin()) * hop
         sound, length = sound[:cut], cut * (FRAME_RATE // MODEL_RATE)
     return sound, length

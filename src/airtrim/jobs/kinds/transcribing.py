@@ -40,6 +40,7 @@ TRANSCRIBE = Kind(
     TranscribeParams,
     _run,
     changes=("episode", "page", "snags", "rundown"),
+    shows=("page",),
 )
 
 
