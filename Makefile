@@ -1,6 +1,8 @@
 # Air Trim. `make demo` builds it and starts it with demo data; `make test` checks all of it.
 
 SHELL := /bin/bash
+# Tests are compiled once, not anew in each of the processes that run them.
+export PYTHONDONTWRITEBYTECODE :=
 BIN := .venv/bin
 APT := apt-get install -y -qq --no-install-recommends
 WEB := $(shell find web/src web/index.html web/vite.config.ts -type f 2>/dev/null)
@@ -39,10 +41,10 @@ test: setup .make/chromium .make/sshd checks wheel
 	@# What is compiled on first use is compiled once, not in every process that runs tests.
 	@$(BIN)/python -m airtrim.core.render.warm
 	@$(BIN)/pytest -n 3 --dist worksteal --durations=8 -rfERs -m "not real_time"
-	@$(BIN)/pytest -rfERs -m real_time
+	@$(BIN)/pytest -rfERs -m real_time tests/web
 
 # All that is needed to install Air Trim without Node: the built interface and the demo are in it.
-WHEEL_FROM := $(shell find src -name '*.py' -o -name '*.mako' -o -name '*.flac' -o -name '*.html') pyproject.toml README.md
+WHEEL_FROM := $(shell find src -name '*.py' -o -name '*.mako' -o -name '*.flac' -o -name '*.html' -o -name '*.npz') pyproject.toml README.md
 
 wheel: .make/wheel
 
@@ -70,8 +72,8 @@ wheel: .make/wheel
 
 checks: setup
 	@echo "== Checks: ruff, mypy, import contracts, tsc, biome"
-	@$(BIN)/ruff check --quiet src tests bench demo
-	@$(BIN)/ruff format --quiet --check src tests bench demo
+	@$(BIN)/ruff check --quiet src tests bench demo training
+	@$(BIN)/ruff format --quiet --check src tests bench demo training
 	@$(BIN)/mypy
 	@$(BIN)/lint-imports --no-cache > .make/imports.log || { cat .make/imports.log; exit 1; }
 	@cd web && npm run --silent types && npm run --silent lint

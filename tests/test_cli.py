@@ -20,7 +20,8 @@ def test_transcribe_gives_words_with_times_in_seconds(tmp_path: Path) -> None:
     assert done.returncode == 0, done.stderr
     words = json.loads(done.stdout)["words"]
     assert len(words) > 15
-    assert {"text", "start", "end", "kind", "confidence"} == set(words[0])
+    assert {"text", "start", "end", "kind", "confidence", "speaker"} == set(words[0])
+    assert {word["speaker"] for word in words} == {"1"}
     assert all(0 <= word["start"] < word["end"] <= 12.0 for word in words)
     assert all(a["end"] <= b["start"] for a, b in pairwise(words))
     assert {word["kind"] for word in words} <= {"word", "filler"}

@@ -3,6 +3,7 @@
 import itertools
 import json
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 
 import pytest
 
@@ -146,7 +147,10 @@ def stretches(*spoken: str) -> list[list[Word]]:
     """Words of a second each, a stretch for every sentence."""
     numbers = itertools.count()
     return [
-        [Word(text, n * RATE, n * RATE + RATE // 2, "word", 0.9) for text, n in zip(said, numbers)]
+        [
+            Word(text, n * RATE, n * RATE + RATE // 2, "word", 0.9)
+            for text, n in zip(said, numbers, strict=False)
+        ]
         for said in (one.split() for one in spoken)
     ]
 
@@ -210,3 +214,30 @@ def test_words_that_had_come_go_with_a_cancelled_job_and_old_ones_stay_till_new_
     host.client.post(f"/api/jobs/{job['id']}/again")
     assert host.work(job["id"])["state"] == "done"
     assert texts(host, episode) == ["All", "of", "it"]
+
+
+def test_a_voice_is_named_once_and_by_hand_where_it_was_taken_for_another(host: Host) -> None:
+    episode = host.filled()
+    take = host.view(episode)["takes"][0]["id"]
+    words = stretches("Is it late? It is. Yes.")[0]
+    voices = "111221"
+    heard = tuple(replace(word, voice=voice) for word, voice in zip(words, voices, strict=True))
+    keep_words(host.state.store, take, heard)
+
+    def speakers() -> list[str]:
+        page = get(host, episode, "page", start=0, frames=60 * RATE).json()
+        return [w["speaker"] for w in page["words"]]
+
+    assert speakers() == [f"Voice {voice}" for voice in voices]
+    by_hand = [{"take": take, "first": 5, "last": 5}]
+    host.edit(episode, {"kind": "name_speaker", "words": by_hand, "name": "Ilva"})
+    named = {"kind": "name_voice", "take": take, "voice": "1", "name": " Tobin "}
+    assert host.edit(episode, named).status_code == 200
+    assert host.view(episode)["undo"] == "Voice 1 is Tobin"
+    assert speakers() == ["Tobin"] * 3 + ["Voice 2"] * 2 + ["Ilva"]
+    assert "<v Voice 2>It" in get(host, episode, "transcript", format="vtt").text
+    post(host, episode, "undo")
+    assert speakers()[:3] == ["Voice 1"] * 3
+    for wrong in ({"voice": "3"}, {"voice": "x"}, {"name": " "}, {"take": "elsewhere"}):
+        refused = host.edit(episode, {**named, **wrong})
+        assert refused.status_code == 422, wrong

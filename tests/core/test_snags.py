@@ -184,6 +184,18 @@ def test_words_that_come_again_on_purpose_are_no_repeats(text: str) -> None:
     assert repeats([w for w in as_placed(said(text)) if w.kind == "word"]) == []
 
 
+def test_what_somebody_else_says_again_is_no_repeat() -> None:
+    """As in a real conversation: "originally from Chicago. I'm originally from Chicago also"."""
+    own = as_placed(said("and I am originally from Chicago | I am originally from Chicago also"))
+    assert repeats(own)
+    second = [replace(w, speaker="Voice 2" if i > 5 else "Voice 1") for i, w in enumerate(own)]
+    assert repeats(second) == []
+    interrupted = as_placed(said("we went to the | we went to the island"))
+    assert repeats(interrupted)
+    middle = [replace(w, speaker="B" if i == 3 else "A") for i, w in enumerate(interrupted)]
+    assert repeats(middle) == []
+
+
 def test_a_flag_set_while_recording_says_where_to_look() -> None:
     """Too little alike to be found by itself."""
     text = "so we took the boat to his island | so we took that boat over to my island at last"

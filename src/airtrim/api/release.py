@@ -27,6 +27,7 @@ from airtrim.api.page import FOREVER
 from airtrim.api.state import Context, State
 from airtrim.core.loudness.levelling import GainCurve, gain_curve, peaks_over, verdict
 from airtrim.core.loudness.meter import integrated_loudness
+from airtrim.core.loudness.riding import cells_of, phrase_loudness, spread_lu
 from airtrim.core.release.artwork import (
     ARTWORK_MOST_BYTES,
     ARTWORK_TOO_LARGE,
@@ -40,7 +41,7 @@ from airtrim.core.release.formats import FORMATS
 from airtrim.core.release.formats.base import format_named
 from airtrim.core.release.proposing import ProposedChapter, proposed_chapters
 from airtrim.core.render.graph import section_ramps
-from airtrim.core.render.solo import phrase_spread
+from airtrim.core.render.solo import phrases_by_speaker
 from airtrim.core.timeline.edits.sections import SetSections
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.sectioning import found_sections
@@ -112,18 +113,25 @@ def levels(context: Context, episode_id: Id, revision: Revision) -> LevelsView:
 def _speakers(
     store: Store, timeline: Timeline, words: TakeWords, curve: GainCurve
 ) -> list[SpeakerView]:
-    """Each voice that was measured, before and after what the sections add."""
-    energies = energies_of(store, timeline)
-    spread = phrase_spread(timeline, words, energies)
+    """Each voice that was measured, before and after what the sections add; those who speak on one
+    track each by themselves."""
     out = []
-    for track, energy in energies.items():
-        gained = energy * curve.of_cells(0, len(energy)) ** 2
-        after = integrated_loudness(gained.astype(np.float32))
-        before = integrated_loudness(energy)
-        view = SpeakerView(
-            track=track, before=before, after=after, spread_lu=round(spread[track], 2)
-        )
-        out.append(view)
+    for track, energy in energies_of(store, timeline).items():
+        gained = (energy * curve.of_cells(0, len(energy)) ** 2).astype(np.float32)
+        turns = phrases_by_speaker(timeline, words, track)
+        names = sorted({speaker for _, _, speaker in turns})
+        for name in names or [""]:
+            own = [(start, end) for start, end, speaker in turns if speaker == name]
+            loud = phrase_loudness(energy, own)
+            here = slice(None) if len(names) < 2 else cells_of(own)
+            view = SpeakerView(
+                track=track,
+                name=name,
+                before=integrated_loudness(energy[here]),
+                after=integrated_loudness(gained[here]),
+                spread_lu=round(spread_lu(loud[loud > -70.0]), 2),
+            )
+            out.append(view)
     return out
 
 

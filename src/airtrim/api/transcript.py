@@ -21,7 +21,7 @@ from airtrim.core.speech.script import Held, held_against
 from airtrim.core.timeline.edits.words import Correction, CorrectMany
 from airtrim.core.timeline.finding import rewritten, same
 from airtrim.core.timeline.speakers import speaker_of
-from airtrim.core.timeline.words import PlacedWord, words_on
+from airtrim.core.timeline.words import PlacedWord, voices_of, words_on
 from airtrim.errors import BadInput
 from airtrim.jobs.kinds.transcribing import TRANSCRIBE, TranscribeParams
 from airtrim.services.travelling import plain_name
@@ -59,7 +59,7 @@ def transcript(
         row = store.take(take)
         raw = store.words(timeline).get(take, ())
         fixed = timeline.corrections
-        voices = timeline.speakers.get(take, ())
+        voices = voices_of(timeline, take, raw)
         texts = [fixed.get(f"{take}:{i}", w.text) for i, w in enumerate(raw)]
         words = [
             PlacedWord(

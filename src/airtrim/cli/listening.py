@@ -36,6 +36,7 @@ def listened_to(file: Path) -> Iterator["tuple[TakeReader, int, tuple[Word, ...]
 
     from airtrim.core.media.take import TakeReader, store_take
     from airtrim.core.speech.recognise import transcribe as recognise
+    from airtrim.core.speech.voices import with_voices
     from airtrim.settings import Settings
 
     check(file)
@@ -52,16 +53,18 @@ def listened_to(file: Path) -> Iterator["tuple[TakeReader, int, tuple[Word, ...]
             language=settings.speech_language,
             progress=lambda f: bar.update(task, completed=f),
         )
-        yield reader, info.frames, tuple(words)
+        yield reader, info.frames, with_voices(reader, tuple(words))
 
 
 @app.command()
 def transcribe(file: Sound, as_json: Json = False) -> None:
-    """The words of a sound file, its fillers too, with times in seconds."""
+    """The words of a sound file, its fillers too, with times in seconds and who says each, as a
+    number."""
     with listened_to(file) as (_, _, words):
         pass
     if as_json:
-        print_report({"words": [_in_seconds(word) for word in words]}, True)
+        told = [{**_in_seconds(word), "speaker": word.voice or "1"} for word in words]
+        print_report({"words": told}, True)
     else:
         print(" ".join(word.text for word in words))
 

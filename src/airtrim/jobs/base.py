@@ -50,8 +50,9 @@ class Kind(Generic[P]):
     """A kind of work.
 
     ``title`` is what a host reads while it is done; ``changes`` is what a browser has to read again
-    when it has ended, ``shows`` each time it says that it does something else; ``on_start`` is called with what is still to be done when a worker starts;
-    ``on_look`` now and then, and returns jobs whose time has come.
+    when it has ended, ``shows`` each time it says that it does something else; ``on_start`` is
+    called with what is still to be done when a worker starts; ``on_look`` now and then, and
+    returns jobs whose time has come.
     """
 
     name: str

@@ -7,6 +7,7 @@ from airtrim.core.release.reading import words_of
 from airtrim.core.release.transcript import Cue
 from airtrim.core.speech.recognise import aligned, as_they_come, recognised
 from airtrim.core.speech.script import placed
+from airtrim.core.speech.voices import with_voices
 from airtrim.core.timeline.words import Word
 from airtrim.services.finding import keep_words
 from airtrim.services.following import hear_talk
@@ -15,6 +16,8 @@ from airtrim.store.store import Store
 from airtrim.store.tables import TakeRow
 
 DOING = "Writing down the words"
+_WRITTEN = 0.75
+"""How much of the work that is; the rest is to tell voices apart."""
 
 
 def write_down(
@@ -32,7 +35,10 @@ def write_down(
     take = store.take(take_id)
 
     def written(fraction: float) -> None:
-        progress(fraction, DOING)
+        progress(_WRITTEN * fraction, DOING)
+
+    def told_apart(fraction: float) -> None:
+        progress(_WRITTEN + (1 - _WRITTEN) * fraction, "Telling voices apart")
 
     found: Iterable[Word]
     if back:
@@ -42,6 +48,8 @@ def write_down(
     else:
         found = _recognised_words(store, settings, take, progress)
     words = tuple(found)
+    if not back:
+        words = with_voices(store.reader(take.id), words, told_apart)
     keep_words(store, take.id, words)
     hear_talk(store, take.episode_id)
     return len(words)
@@ -56,7 +64,7 @@ def _recognised_words(
 
     def heard(fraction: float) -> None:
         nonlocal done
-        done = fraction
+        done = _WRITTEN * fraction
         progress(done, doing)
 
     try:

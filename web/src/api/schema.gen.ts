@@ -3718,7 +3718,7 @@ export interface components {
              */
             shown?: components["schemas"]["Stretch"][];
             /** Edit */
-            edit: components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["RideGain"] | components["schemas"]["FadeSpan"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["SetChapters"] | components["schemas"]["NotePlaces"] | components["schemas"]["PartAtPlaces"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["MovePart"] | components["schemas"]["DuplicatePart"] | components["schemas"]["OnlyPart"] | components["schemas"]["PutAside"] | components["schemas"]["BringBack"] | components["schemas"]["ThrowAway"] | components["schemas"]["SetWantedLength"] | components["schemas"]["Place-Input"] | components["schemas"]["Record"] | components["schemas"]["ChooseTake"] | components["schemas"]["SetTags"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["SetSections"] | components["schemas"]["PlaceSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["LevelSounds"] | components["schemas"]["TakeSoundOut"] | components["schemas"]["LetGo"] | components["schemas"]["HearTalk"] | components["schemas"]["StartFrom"] | components["schemas"]["FillRows"] | components["schemas"]["DropRows"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetChain"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["NameSpeaker"] | components["schemas"]["RenameSpeaker"];
+            edit: components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["RideGain"] | components["schemas"]["FadeSpan"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["SetChapters"] | components["schemas"]["NotePlaces"] | components["schemas"]["PartAtPlaces"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["MovePart"] | components["schemas"]["DuplicatePart"] | components["schemas"]["OnlyPart"] | components["schemas"]["PutAside"] | components["schemas"]["BringBack"] | components["schemas"]["ThrowAway"] | components["schemas"]["SetWantedLength"] | components["schemas"]["Place-Input"] | components["schemas"]["Record"] | components["schemas"]["ChooseTake"] | components["schemas"]["SetTags"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["SetSections"] | components["schemas"]["PlaceSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["LevelSounds"] | components["schemas"]["TakeSoundOut"] | components["schemas"]["LetGo"] | components["schemas"]["HearTalk"] | components["schemas"]["StartFrom"] | components["schemas"]["FillRows"] | components["schemas"]["DropRows"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetChain"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["NameSpeaker"] | components["schemas"]["NameVoice"] | components["schemas"]["RenameSpeaker"];
             /**
              * Snap
              * @default true
@@ -4751,6 +4751,29 @@ export interface components {
             name: string;
         };
         /**
+         * NameVoice
+         * @description Tell who a voice of a take is: all its words that have no other name. ``words`` are found by
+         *     themselves.
+         */
+        NameVoice: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "name_voice";
+            /** Take */
+            take: string;
+            /** Voice */
+            voice: string;
+            /** Name */
+            name: string;
+            /**
+             * Words
+             * @default []
+             */
+            words?: components["schemas"]["WordsOfTake"][];
+        };
+        /**
          * NewChain
          * @description A chain to keep under a name.
          */
@@ -5311,7 +5334,7 @@ export interface components {
         /**
          * PlacedWord
          * @description A word where it sounds on the timeline; ``word`` is its number in its take; ``speaker`` who
-         *     says it, empty where that is who its track is named after.
+         *     says it, empty where that is who its track is named after; ``voice`` as that of ``Word``.
          */
         PlacedWord: {
             /** Track */
@@ -5340,6 +5363,11 @@ export interface components {
              * @default
              */
             speaker: string;
+            /**
+             * Voice
+             * @default
+             */
+            voice: string;
         };
         /**
          * PlayedIn
@@ -5670,7 +5698,8 @@ export interface components {
         /**
          * Riding
          * @description How phrases are brought nearer: by ``share`` (0 to 1) of how far each is off, by ``most_db``
-         *     at most, never faster than ``rate_db_s``.
+         *     at most, never faster than ``rate_db_s``; ``each``: every phrase by itself, or who speaks by one
+         *     gain.
          */
         Riding: {
             /**
@@ -5688,6 +5717,12 @@ export interface components {
              * @default 10
              */
             rate_db_s?: number;
+            /**
+             * Each
+             * @default phrase
+             * @enum {string}
+             */
+            each?: "phrase" | "voice";
         };
         /**
          * RoomToneView
@@ -6745,11 +6780,14 @@ export interface components {
         /**
          * SpeakerView
          * @description A voice by itself: its loudness before and after the sections' gains, and how far apart its
-         *     phrases lie (10th to 90th percentile, LU).
+         *     phrases lie (10th to 90th percentile, LU). ``name``: who of several on the track it is; empty
+         *     where that is who the track is named after.
          */
         SpeakerView: {
             /** Track */
             track: string;
+            /** Name */
+            name: string;
             /** Before */
             before: number | null;
             /** After */

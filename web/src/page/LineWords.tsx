@@ -12,6 +12,7 @@ import { seconds } from "../time";
 import { holds, type Span, useView } from "../view/view";
 import { type Item, layOut, type Placed, ROW_PX, textWidth, turnsOf } from "./layout";
 import { OnLine } from "./OnLine";
+import { Says } from "./Says";
 
 interface Line {
   episode: Episode;
@@ -62,8 +63,9 @@ function withNames(items: Item[], own: string): Item[] {
   return items.flatMap((item) => {
     if (item.kind !== "word" || item.word.speaker === speaks) return [item];
     speaks = item.word.speaker;
-    const { key, start } = item;
-    return [{ kind: "name", key: `${key}:says`, text: speaks || own, start, end: start }, item];
+    const { key, start, word } = item;
+    const text = speaks || own;
+    return [{ kind: "name", key: `${key}:says`, text, start, end: start, word, own }, item];
   });
 }
 
@@ -175,29 +177,33 @@ export function Turns({ episode, page, onEdit, ...line }: Line & { page: PageDat
     [page, start, frames, splices, showCuts],
   );
   const voices = episode.tracks.filter((t) => t.kind === "voice").length + episode.speakers.length;
-  return turns.map(({ track, speaker, items }) => (
-    <p
-      key={items[0]?.key}
-      className="at-turn"
-      data-flow=""
-      data-track={track || undefined}
-      style={{ color: inkOf(episode.tracks, track, mode).text }}
-    >
-      {voices > 1 && track && (
-        <span className="at-says">
-          {speaker || episode.tracks.find((t) => t.id === track)?.name}{" "}
-        </span>
-      )}
-      {items.map((item) => [
-        item.kind === "word" ? (
-          spoken(item, marked)
-        ) : (
-          <Other key={item.key} item={item} onEdit={onEdit} />
-        ),
-        " ",
-      ])}
-    </p>
-  ));
+  return turns.map(({ track, speaker, items }) => {
+    const first = items.find((item) => item.kind === "word");
+    const own = episode.tracks.find((t) => t.id === track)?.name ?? "";
+    return (
+      <p
+        key={items[0]?.key}
+        className="at-turn"
+        data-flow=""
+        data-track={track || undefined}
+        style={{ color: inkOf(episode.tracks, track, mode).text }}
+      >
+        {(voices > 1 || speaker) && first && (
+          <>
+            <Says word={first.word} own={own} onEdit={onEdit} />{" "}
+          </>
+        )}
+        {items.map((item) => [
+          item.kind === "word" ? (
+            spoken(item, marked)
+          ) : (
+            <Other key={item.key} item={item} onEdit={onEdit} />
+          ),
+          " ",
+        ])}
+      </p>
+    );
+  });
 }
 
 /** Lengths that air is often set to. */
@@ -212,11 +218,7 @@ interface OtherProps {
 function Other({ item, style, onEdit }: OtherProps) {
   if (item.kind === "air") return <AirHere item={item} style={style} onEdit={onEdit} />;
   if (item.kind === "name") {
-    return (
-      <span className="at-says" style={style}>
-        {item.text}
-      </span>
-    );
+    return <Says word={item.word} own={item.own} style={style} onEdit={onEdit} />;
   }
   return (
     <button

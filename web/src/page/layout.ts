@@ -21,7 +21,7 @@ export type Item =
   | (Standing & { kind: "air" })
   | (Standing & { kind: "cut"; cut: number })
   /** Who speaks from here on. */
-  | (Standing & { kind: "name" });
+  | (Standing & { kind: "name"; word: Word; own: string });
 
 /** What one speaker says at a stretch, with the air in it and what was cut from it. */
 export interface Turn {

@@ -15,9 +15,11 @@ class OverView(BaseModel):
 
 class SpeakerView(BaseModel):
     """A voice by itself: its loudness before and after the sections' gains, and how far apart its
-    phrases lie (10th to 90th percentile, LU)."""
+    phrases lie (10th to 90th percentile, LU). ``name``: who of several on the track it is; empty
+    where that is who the track is named after."""
 
     track: str
+    name: str
     before: float | None
     after: float | None
     spread_lu: float

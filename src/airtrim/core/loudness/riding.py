@@ -5,7 +5,7 @@ Both give points of gain over time, which the host sees, and can change, on the 
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Annotated
+from typing import Annotated, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -48,11 +48,13 @@ LIMITS = RidingLimits()
 @dataclass(frozen=True, slots=True)
 class Riding:
     """How phrases are brought nearer: by ``share`` (0 to 1) of how far each is off, by ``most_db``
-    at most, never faster than ``rate_db_s``."""
+    at most, never faster than ``rate_db_s``; ``each``: every phrase by itself, or who speaks by one
+    gain."""
 
     share: Annotated[float, Field(ge=0.0, le=1.0)] = 0.8
     most_db: Annotated[float, Field(ge=0.0, le=12.0)] = 8.0
     rate_db_s: Annotated[float, Field(ge=1.0, le=20.0)] = 10.0
+    each: Literal["phrase", "voice"] = "phrase"
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,6 +109,16 @@ def phrase_loudness(energy: NDArray[np.float32], spoken: Spans) -> NDArray[np.fl
     return lufs(np.maximum(means, 1e-12))
 
 
+def cells_of(spans: Spans) -> NDArray[np.int64]:
+    """The cells of energy, a millisecond each, that lie within spans of frames.
+
+    >>> cells_of([(0, 96), (480, 576)]).tolist()
+    [0, 1, 10, 11]
+    """
+    parts = [np.arange(start // CELL_FRAMES, end // CELL_FRAMES) for start, end in spans]
+    return np.concatenate(parts) if parts else np.zeros(0, np.int64)
+
+
 def spread_lu(loudness: NDArray[np.float64]) -> float:
     """10th to 90th percentile of phrases' loudness.
 
@@ -144,6 +156,40 @@ def ride(
         if of.any():
             middle = float(np.median(now[of]))
             wanted[of] = now[of] + riding.share * (middle - now[of])
+    return _towards(wanted, now, energy, spoken, riding)
+
+
+def even_voices(
+    energy: NDArray[np.float32],
+    spoken: Spans,
+    whose: Sequence[str],
+    riding: Riding,
+) -> Points:
+    """Points of gain that bring who speaks on one track to the same loudness, each by one gain.
+
+    ``spoken``: its phrases, none of two people; ``whose``: who says each; the rest as for ``ride``.
+    All come to the loudness that the middle one of them has. Where there is one only, none.
+    """
+    if len(set(whose)) < 2:
+        return []
+    now = phrase_loudness(energy, spoken)
+    said = np.asarray(whose)
+    heard = {who: now[(said == who) & (now > -70.0)] for who in set(whose)}
+    level = {who: float(np.median(of)) for who, of in heard.items() if len(of)}
+    middle = float(np.median(list(level.values())))
+    change = np.array([riding.share * (middle - level.get(who, middle)) for who in whose])
+    return _towards(now + change, now, energy, spoken, riding)
+
+
+def _towards(
+    wanted: NDArray[np.float64],
+    now: NDArray[np.float64],
+    energy: NDArray[np.float32],
+    spoken: Spans,
+    riding: Riding,
+) -> Points:
+    """Points of gain with which phrases come to the loudness that is wanted of each."""
+    sounding = now > -70.0
     goal = np.clip(np.where(sounding, wanted - now, 0.0), -riding.most_db, riding.most_db)
     asked = goal.copy()
     steps = len(energy) // _STEP_CELLS + 2

@@ -32,6 +32,7 @@ from airtrim.core.sound.denoise import Cleaned, share_of
 from airtrim.core.sound.fill import RoomToneFill, made_up
 from airtrim.core.sound.roomtone import RoomTone, find_room_tone
 from airtrim.core.speech.recognise import transcribe
+from airtrim.core.speech.voices import with_voices
 from airtrim.core.timeline.chain import Chain, Noise, NoiseMethod
 from airtrim.core.timeline.cleaned import cleaned_of, is_cleaned
 from airtrim.core.timeline.edits import apply, complete
@@ -108,14 +109,17 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
                 found_layout = "stereo"
             several = len(request.section_starts_s) > 1
             if request.model_folder and (request.tidy or request.level or several):
-                words[take] = tuple(
-                    transcribe(
-                        takes[take].read,
-                        info.frames,
-                        request.model_folder,
-                        language=request.speech_language,
-                        progress=lambda f: progress(0.3 * f, "Writing down the words"),
-                    )
+                heard = transcribe(
+                    takes[take].read,
+                    info.frames,
+                    request.model_folder,
+                    language=request.speech_language,
+                    progress=lambda f: progress(0.25 * f, "Writing down the words"),
+                )
+                words[take] = with_voices(
+                    takes[take],
+                    tuple(heard),
+                    lambda f: progress(0.25 + 0.05 * f, "Telling voices apart"),
                 )
             if (request.tidy and take in words) or request.clean:
                 peaks = Peaks(folder / f"{take}.peaks", info.frames)

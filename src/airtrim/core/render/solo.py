@@ -15,11 +15,10 @@ from airtrim.core.loudness.riding import (
     Riding,
     Spans,
     bed_points,
+    even_voices,
     joined,
-    phrase_loudness,
     phrases,
     ride,
-    spread_lu,
 )
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.render.graph import BLOCK_FRAMES, Mix, Takes, alone
@@ -112,18 +111,6 @@ def track_energy(
     return meter.profile().energy
 
 
-def phrase_spread(timeline: Timeline, words: TakeWords, energies: Energies) -> dict[str, float]:
-    """How far apart the phrases of each voice lie: 10th to 90th percentile of their loudness, in
-    LU."""
-    out = {}
-    for track in voices_of(timeline):
-        if track.id in energies:
-            spoken = phrases(spoken_spans(timeline, words, track.id))
-            loud = phrase_loudness(energies[track.id], spoken)
-            out[track.id] = spread_lu(loud[loud > -70.0])
-    return out
-
-
 def voices_of(timeline: Timeline) -> list[Track]:
     """The tracks of voices that have any sound."""
     return [track for track in timeline.tracks if track.kind == "voice" and len(track.clips)]
@@ -132,26 +119,53 @@ def voices_of(timeline: Timeline) -> list[Track]:
 def ride_phrases(
     timeline: Timeline, words: TakeWords, energies: Energies, riding: Riding
 ) -> RideGain:
-    """The edit that brings each voice's phrases nearer, on top of the gain points that are there.
+    """The edit that brings each voice's phrases nearer, or those who speak on one track, on top of
+    the gain points that are there.
 
-    Raises BadInput where no words are known, so that there are no phrases.
+    Raises BadInput where no words are known, so that there are no phrases; where one person speaks
+    on each track; and where nothing is to be changed.
     """
+    by_voice = riding.each == "voice"
     tracks = []
     starts = [section.at for section in timeline.sections]
-    any_words = False
+    any_words = several = False
     for track in voices_of(timeline):
-        spoken = phrases(spoken_spans(timeline, words, track.id))
+        if by_voice:
+            turns = phrases_by_speaker(timeline, words, track.id)
+            spoken = [(start, end) for start, end, _ in turns]
+            whose = [speaker for _, _, speaker in turns]
+            points = even_voices(energies[track.id], spoken, whose, riding)
+            several = several or len(set(whose)) > 1
+        else:
+            spoken = phrases(spoken_spans(timeline, words, track.id))
+            points = ride(energies[track.id], spoken, starts, riding)
         any_words = any_words or bool(spoken)
-        points = ride(energies[track.id], spoken, starts, riding)
         if points:
             tracks.append(TrackPoints(track=track.id, points=_added(track.envelope, points)))
     if not any_words:
         raise BadInput("No words are known yet, so there are no phrases to bring nearer.")
+    if by_voice and not several:
+        raise BadInput("One person speaks on each track, as far as is known. Nothing was changed.")
     if not tracks:
+        what = "voices" if by_voice else "phrases"
         raise BadInput(
-            "The phrases are as near to each other as that already. Nothing was changed."
+            f"The {what} are as near to each other as that already. Nothing was changed."
         )
-    return RideGain(tracks=tuple(tracks), name="Evened out phrases")
+    return RideGain(
+        tracks=tuple(tracks), name="Evened out voices" if by_voice else "Evened out phrases"
+    )
+
+
+def phrases_by_speaker(
+    timeline: Timeline, words: TakeWords, track_id: str
+) -> list[tuple[int, int, str]]:
+    """Phrases of a track in order, none of two people: start, end and who says it."""
+    turns: dict[str, list[tuple[int, int]]] = {}
+    for word in words_on(timeline, words, track_id=track_id):
+        turns.setdefault(word.speaker, []).append((word.start, word.end))
+    return sorted(
+        (start, end, speaker) for speaker, spans in turns.items() for start, end in phrases(spans)
+    )
 
 
 def loudness_between(timeline: Timeline, takes: Takes, start: int, end: int) -> float | None:

@@ -88,43 +88,58 @@ class Repeat:
 def repeats(
     words: Sequence[PlacedWord], flagged: Callable[[int, int], bool] = lambda a, b: False
 ) -> list[Repeat]:
-    """Repeats among the words of one voice, in order and without its fillers. ``flagged(a, b)``: a
+    """Repeats among the words of one track, in order and without its fillers; what one person says
+    after another is none. ``flagged(a, b)``: a
     mistake was noted between two frames while recording, so less likeness is enough there."""
     texts = [plain(word.text) for word in words]
     begun_alike: dict[str, list[int]] = {}
     for index, word in enumerate(texts):
         begun_alike.setdefault(word[: LIMITS.beginning_letters], []).append(index)
     found: list[Repeat] = []
+    until = _turn_ends(words)
     at = 0
     while at < len(words):
-        best = _again(words, texts, at, begun_alike, flagged)
+        best = _again(words, texts, at, until[at], begun_alike, flagged)
         if best is None:
             at += 1
             continue
         attempts, sure = [(at, best[0])], best[1]
         following = best[0]
-        while (more := _again(words, texts, following, begun_alike, flagged)) is not None:
+        while (
+            more := _again(words, texts, following, until[at], begun_alike, flagged)
+        ) is not None:
             attempts.append((following, more[0]))
             following, sure = more[0], min(sure, more[1])
         length = following - attempts[-1][0]
-        attempts.append((following, _sentence_end(words, following + length - 1)))
+        sentence_end = _sentence_end(words, following + length - 1)
+        attempts.append((following, min(sentence_end, until[at])))
         found.append(Repeat(tuple(attempts), round(sure, 2)))
         at = max(following + 1, attempts[-1][0] + 1)
     return found
+
+
+def _turn_ends(words: Sequence[PlacedWord]) -> list[int]:
+    """For each word, one past the last that the same person says before somebody else does."""
+    out = [len(words)] * len(words)
+    for index in range(len(words) - 2, -1, -1):
+        same = words[index].speaker == words[index + 1].speaker
+        out[index] = out[index + 1] if same else index + 1
+    return out
 
 
 def _again(
     words: Sequence[PlacedWord],
     texts: Sequence[str],
     start: int,
+    end: int,
     begun_alike: Mapping[str, Sequence[int]],
     flagged: Callable[[int, int], bool],
 ) -> tuple[int, float] | None:
-    """Where what begins at ``start`` is begun again, and how sure that is."""
+    """Where what begins at ``start`` is begun again before ``end``, and how sure that is."""
     best: tuple[int, float] | None = None
     places = begun_alike[texts[start][: LIMITS.beginning_letters]]
     for again in places[bisect.bisect_right(places, start) :]:
-        if again > start + LIMITS.longest_words:
+        if again >= end or again > start + LIMITS.longest_words:
             break
         if words[again].start - words[start].start > LIMITS.longest_frames:
             break

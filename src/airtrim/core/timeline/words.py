@@ -1,13 +1,14 @@
 """Words of takes, and where they sound on the timeline."""
 
 import bisect
+from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.timeline.model import Piece, Timeline, Track
-from airtrim.core.timeline.speakers import speaker_of
+from airtrim.core.timeline.speakers import Voices, as_heard, overlaid, speaker_of
 from airtrim.core.timeline.talk import Talk
 from airtrim.core.timeline.tone import is_tone
 
@@ -18,19 +19,21 @@ _NEAR_WORDS = 8
 
 @dataclass(frozen=True, slots=True)
 class Word:
-    """A word of a take: its text and span in frames of the take; ``confidence`` 0–1."""
+    """A word of a take: its text and span in frames of the take; ``confidence`` 0–1; ``voice``
+    which of a take's voices says it, as "1" or "2", empty where there is one only."""
 
     text: str
     start: int
     end: int
     kind: WordKind
     confidence: float
+    voice: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class PlacedWord:
     """A word where it sounds on the timeline; ``word`` is its number in its take; ``speaker`` who
-    says it, empty where that is who its track is named after."""
+    says it, empty where that is who its track is named after; ``voice`` as that of ``Word``."""
 
     track: str
     take: str
@@ -42,10 +45,28 @@ class PlacedWord:
     confidence: float
     corrected: bool
     speaker: str = ""
+    voice: str = ""
 
 
 TakeWords = dict[str, tuple[Word, ...]]
 """The words of each take, in order of time."""
+
+
+_heard: OrderedDict[int, tuple[Sequence[Word], Voices]] = OrderedDict()
+_MOST_HEARD = 32
+
+
+def voices_of(timeline: Timeline, take: str, words: Sequence[Word]) -> Voices:
+    """Who speaks in a take: the names given, else the voices that its words were told apart by."""
+    named = timeline.speakers.get(take, ())
+    if not words or not words[0].voice:
+        return named
+    known = _heard.get(id(words))
+    if known is None or known[0] is not words:
+        known = _heard[id(words)] = words, as_heard([word.voice for word in words])
+        while len(_heard) > _MOST_HEARD:
+            _heard.popitem(last=False)
+    return overlaid(known[1], named)
 
 
 def talk_in(words: Sequence[Word]) -> Talk:
@@ -82,7 +103,7 @@ def _on_track(
     for clip in track.clips.between(start, end):
         offset = clip.at - clip.start
         source = words.get(clip.take, ())
-        voices = timeline.speakers.get(clip.take, ())
+        voices = voices_of(timeline, clip.take, source)
         stop = clip.start + clip.frames
         first = _first_from(source, clip.start, reached.get(clip.take, 0))
         for number in range(first, len(source)):
@@ -112,6 +133,7 @@ def _on_track(
                     word.confidence,
                     corrected is not None,
                     speaker_of(voices, number) if voices else "",
+                    word.voice,
                 )
             )
     return out

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { trackOf } from "../../actions/selection";
 import type { Episode, Word } from "../../api/client";
 import { useEdit } from "../../api/queries";
+import { named } from "../../page/Says";
 import { complain } from "../../theme/toaster";
 
 /** Words as stretches of the takes that they are from. */
@@ -34,6 +35,9 @@ export function SaidBy({ episode, words, all }: Props) {
   const here = words.filter(onTrack);
   const said = new Set(here.map((w) => w.speaker));
   const only = said.size === 1 ? [...said][0] : undefined;
+  const first = here[0];
+  // Words whose voice was told apart say the track's name only where it is theirs by name.
+  const names = here.some((w) => w.voice) ? [own, ...episode.speakers] : ["", ...episode.speakers];
   const name = (name: string) => {
     all()
       .then((words) =>
@@ -57,7 +61,7 @@ export function SaidBy({ episode, words, all }: Props) {
         Said by
       </Text>
       <HStack wrap="wrap" gap="1.5">
-        {["", ...episode.speakers].map((one) => (
+        {[...new Set(names)].map((one) => (
           <Button
             key={one}
             size="xs"
@@ -84,13 +88,13 @@ export function SaidBy({ episode, words, all }: Props) {
           </Button>
         )}
       </HStack>
-      {only && other && (
+      {only && other && first && (
         <Button
           size="xs"
           mt="1.5"
           variant="outline"
           onClick={() => {
-            edit.mutate({ kind: "rename_speaker", old: only, new: other });
+            edit.mutate(named(first, other));
             setTyped("");
           }}
         >

@@ -1,7 +1,8 @@
 """Words: the script, how they are written, and who says them."""
 
 from dataclasses import replace
-from typing import Literal
+from itertools import pairwise
+from typing import Annotated, Literal, Self
 
 from pydantic import Field
 
@@ -9,7 +10,14 @@ from airtrim.core.timeline.edits.base import EditBase
 from airtrim.core.timeline.edits.fields import HistoryName, Number, Part, SpeakerName
 from airtrim.core.timeline.edits.wording import count
 from airtrim.core.timeline.model import Timeline
-from airtrim.core.timeline.speakers import Voices, renamed, with_speaker
+from airtrim.core.timeline.sources import Sources
+from airtrim.core.timeline.speakers import (
+    Voices,
+    renamed,
+    speaker_of,
+    voice_name,
+    with_speaker,
+)
 from airtrim.errors import BadInput
 
 
@@ -91,6 +99,40 @@ class NameSpeaker(EditBase):
 
     def describe(self, timeline: Timeline) -> str:
         return f"{self.name or 'The track’s own voice'} speaks here"
+
+
+class NameVoice(EditBase):
+    """Tell who a voice of a take is: all its words that have no other name. ``words`` are found by
+    themselves."""
+
+    kind: Literal["name_voice"] = "name_voice"
+    take: str
+    voice: str = Field(pattern=r"^[1-9]$")
+    name: Annotated[SpeakerName, Field(min_length=1)]
+    words: tuple[WordsOfTake, ...] = Field(default=(), max_length=10_000)
+
+    def complete(self, sources: Sources, *, snap: bool) -> Self:
+        named = sources.timeline.speakers.get(self.take, ())
+        numbers = [
+            number
+            for number, word in enumerate(sources.words(sources.timeline).get(self.take, ()))
+            if word.voice == self.voice and not speaker_of(named, number)
+        ]
+        starts = [n for i, n in enumerate(numbers) if not i or numbers[i - 1] != n - 1]
+        ends = [n for n, after in pairwise([*numbers, -1]) if after != n + 1]
+        found = tuple(
+            WordsOfTake(take=self.take, first=first, last=last)
+            for first, last in zip(starts, ends, strict=True)
+        )
+        return self.model_copy(update={"words": found})
+
+    def apply(self, timeline: Timeline) -> Timeline:
+        if not self.words or any(words.take != self.take for words in self.words):
+            raise BadInput("That voice is not heard in this recording. Nothing was changed.")
+        return NameSpeaker(words=self.words, name=self.name).apply(timeline)
+
+    def describe(self, timeline: Timeline) -> str:
+        return f"{voice_name(self.voice)} is {self.name}"
 
 
 class RenameSpeaker(EditBase):
