@@ -4,6 +4,7 @@ SHELL := /bin/bash
 # Tests are compiled once, not anew in each of the processes that run them.
 export PYTHONDONTWRITEBYTECODE :=
 BIN := .venv/bin
+, := ,
 APT := apt-get install -y -qq --no-install-recommends
 WEB := $(shell find web/src web/index.html web/vite.config.ts -type f 2>/dev/null)
 
@@ -18,7 +19,12 @@ setup: .make/python src/airtrim/web_dist/index.html
 	@echo "== Setting up Python in .venv"
 	@command -v python3.11 >/dev/null || { echo "Air Trim needs Python 3.11."; exit 1; }
 	@test -x $(BIN)/python || python3.11 -m venv .venv
-	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[dev]'
+	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[dev$(if $(AIRTRIM_CAREFUL),$(,)careful)]'
+	@mkdir -p .make && touch $@
+
+# The careful recogniser; tests need it.
+.make/careful: .make/python
+	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[dev,careful]'
 	@mkdir -p .make && touch $@
 
 .make/node: web/package.json web/package-lock.json
@@ -36,7 +42,7 @@ demo: setup
 	@echo "== Laying out the demo episode and starting Air Trim"
 	@$(BIN)/airtrim demo
 
-test: setup .make/chromium .make/sshd checks wheel
+test: setup .make/careful .make/chromium .make/sshd checks wheel
 	@echo "== Tests"
 	@# What is compiled on first use is compiled once, not in every process that runs tests.
 	@$(BIN)/python -m airtrim.core.render.warm

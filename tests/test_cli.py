@@ -30,6 +30,16 @@ def test_transcribe_gives_words_with_times_in_seconds(tmp_path: Path) -> None:
     assert "island" in said
 
 
+def test_transcribe_in_another_language() -> None:
+    file = Path(__file__).parent / "spoken" / "spanish.flac"
+    done = airtrim("transcribe", str(file), "--careful")
+    assert done.returncode == 0, done.stderr
+    assert "el barco sale" in done.stdout.lower()
+    refused = airtrim("transcribe", str(file), "--language", "es")
+    assert refused.returncode == 1
+    assert "does not know the language “es”" in refused.stderr
+
+
 def test_transcribe_without_speech_is_no_error(tmp_path: Path) -> None:
     raw = write(tmp_path / "hush.wav", programme(3, 1, 1) * 0)
     done = airtrim("transcribe", str(raw), "--json")

@@ -2,17 +2,18 @@
 
 from pathlib import Path
 
-from platformdirs import user_data_path
+from platformdirs import user_cache_path, user_data_path
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
-from airtrim.core.speech.recognise import packaged_model
+from airtrim.core.speech.recognisers import Recogniser, folder_of
 from airtrim.logs import LogFormat, LogLevel
 
 
 class Settings(BaseSettings):
     """Where data lives and what the server allows. ``allowed_hosts`` are origins inside this
     machine or its network that files may be handed over to (as JSON: ``["http://127.0.0.1:8766"]``);
-    ``retry_wait_s`` how long a hand-over that broke off waits at first."""
+    ``retry_wait_s`` how long a hand-over that broke off waits at first; ``speech_language`` is
+    found by itself where it is empty."""
 
     model_config = SettingsConfigDict(env_prefix="AIRTRIM_")
 
@@ -23,7 +24,9 @@ class Settings(BaseSettings):
     tls_certificate: Path | None = None
     tls_key: Path | None = None
     speech_model: Path | None = None
-    speech_language: str = "en"
+    speech_language: str = ""
+    speech_recogniser: Recogniser = "quick"
+    model_cache: Path = user_cache_path("airtrim") / "models"
     max_upload_bytes: int = 8_000_000_000
     keep_free_bytes: int = 200_000_000
     workers: int = 2
@@ -34,5 +37,10 @@ class Settings(BaseSettings):
 
     @property
     def model_folder(self) -> Path:
-        """The recogniser's folder: the one named, else the one that ships."""
-        return self.speech_model or packaged_model()
+        """The folder of the recogniser that is used where nobody chooses: the one named, else the
+        one that ships."""
+        return self.model_of(self.speech_recogniser)
+
+    def model_of(self, which: Recogniser) -> Path:
+        """The folder of a recogniser. Raises BadInput where it is not installed."""
+        return folder_of(which, self.model_cache, self.speech_model)

@@ -4,6 +4,7 @@ import itertools
 import json
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
 
@@ -241,3 +242,31 @@ def test_a_voice_is_named_once_and_by_hand_where_it_was_taken_for_another(host: 
     for wrong in ({"voice": "3"}, {"voice": "x"}, {"name": " "}, {"take": "elsewhere"}):
         refused = host.edit(episode, {**named, **wrong})
         assert refused.status_code == 422, wrong
+
+
+def test_words_are_written_anew_by_another_recogniser_and_in_another_language(host: Host) -> None:
+    told = {one["name"]: one["languages"] for one in host.client.get("/api/recognisers").json()}
+    assert told["quick"] == ["en"]
+    assert "es" in told["careful"]
+    spoken_there = Path(__file__).parents[1] / "spoken" / "spanish.flac"
+    episode = host.filled(spoken_there.read_bytes(), "spanish.flac")
+    take = host.view(episode)["takes"][0]
+    assert (take["language"], take["recogniser"]) == ("", "")
+    keep_words(host.state.store, take["id"], tuple(stretches("Words in English")[0]))
+    for wrong in (
+        {"recogniser": "quick", "language": "es"},
+        {"recogniser": "careful", "language": "klingon"},
+        {"recogniser": "other"},
+    ):
+        assert host.client.post(f"/api/takes/{take['id']}/words", json=wrong).status_code == 422
+    body = {"recogniser": "careful", "language": "es"}
+    begun = host.client.post(f"/api/takes/{take['id']}/words", json=body)
+    assert begun.status_code == 202, begun.text
+    assert host.work(begun.json()["id"])["state"] == "done"
+    after = host.view(episode)["takes"][0]
+    assert (after["language"], after["recogniser"]) == ("es", "careful")
+    assert after["reworded"]
+    assert "barco" in texts(host, episode)
+    back = host.client.post(f"/api/takes/{take['id']}/words/back").json()
+    assert host.work(back["id"])["state"] == "done"
+    assert texts(host, episode) == ["Words", "in", "English"]

@@ -1,6 +1,7 @@
 """Two people on one track: told apart, named by a press each, and brought to one loudness."""
 
 import io
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -82,3 +83,19 @@ def levels(server: Server, episode: int) -> dict[str, float]:
     revision = server.episode(episode)["revision"]
     found = server.client.get(f"/api/episodes/{episode}/levels", params={"revision": revision})
     return {one["name"]: one["before"] for one in found.json()["speakers"]}
+
+
+def test_a_recording_is_set_to_spanish(page: Page, server: Server) -> None:
+    episode = server.new_episode("El barco")
+    spoken = (Path(__file__).parents[1] / "spoken" / "spanish.flac").read_bytes()
+    server.wait(server.upload(episode, spoken, "spanish.flac"), "done")
+    server.wait_all()
+    page.goto(f"/episodes/{episode}/edit")
+    page.get_by_role("tab", name="Takes").click()
+    page.get_by_role("button", name="Write the words anew…").click()
+    expect(page.get_by_label("Recogniser")).to_have_value("careful")
+    page.get_by_label("Language", exact=True).select_option("Spanish")
+    page.get_by_role("button", name="Write them").click()
+    expect(page.get_by_test_id("written")).to_have_text("Spanish, careful recogniser")
+    expect(page.locator("[data-word]").filter(has_text="barco")).to_be_visible()
+    expect(page.get_by_role("button", name="Its words of before")).to_be_visible()

@@ -83,6 +83,8 @@ def episode_view(state: State, episode_id: int, revision: int | None = None) -> 
                 missing=take.missing,
                 damaged=take.damaged,
                 reworded=take.reworded,
+                language=take.language,
+                recogniser=take.recogniser,
             )
             for take in opened.takes
         ],

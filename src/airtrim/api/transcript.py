@@ -11,12 +11,13 @@ from airtrim.api.body import read_body
 from airtrim.api.episodes import changed
 from airtrim.api.fields import Id, Revision
 from airtrim.api.models.episode import ChangedView, ChangeRequest
-from airtrim.api.models.words import CorrectAllRequest, HeldView
+from airtrim.api.models.words import CorrectAllRequest, HeldView, RecogniserView, WordsRequest
 from airtrim.api.models.work import JobView, job_view
 from airtrim.api.state import Context, State
 from airtrim.api.wanted import while_wanted
 from airtrim.core.release.reading import read_transcript
 from airtrim.core.release.transcript import TranscriptFormat, cues_of, written
+from airtrim.core.speech.recognisers import installed, languages_of
 from airtrim.core.speech.script import Held, held_against
 from airtrim.core.timeline.edits.words import Correction, CorrectMany
 from airtrim.core.timeline.finding import rewritten, same
@@ -98,6 +99,30 @@ async def attach(
         return _reworded(context, take.episode_id, TranscribeParams(take=take_id, cues=tuple(cues)))
 
     return await run_in_threadpool(put_in)
+
+
+@router.get("/recognisers")
+def recognisers(context: Context) -> list[RecogniserView]:
+    """What can write down words on this machine, and in which languages."""
+    named = context.settings.speech_model
+    return [
+        RecogniserView(name=one, languages=list(languages_of(one, named))) for one in installed()
+    ]
+
+
+@router.post("/takes/{take_id}/words", status_code=202)
+def write_anew(context: Context, take_id: str, request: WordsRequest) -> JobView:
+    """Write the words of a recording down anew; those it has now are kept beside them."""
+    take = context.store.take(take_id)
+    if request.recogniser not in installed():
+        raise BadInput("That recogniser is not installed on this machine.")
+    known = languages_of(request.recogniser, context.settings.speech_model)
+    if request.language and request.language not in known:
+        raise BadInput(f"That recogniser does not know the language “{request.language}”.")
+    params = TranscribeParams(
+        take=take_id, recogniser=request.recogniser, language=request.language
+    )
+    return _reworded(context, take.episode_id, params)
 
 
 @router.post("/takes/{take_id}/words/back", status_code=202)

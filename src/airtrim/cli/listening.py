@@ -13,6 +13,7 @@ from airtrim.cli.base import Json, Sound, app, bar_on_errors, check, errors_repo
 if TYPE_CHECKING:
     from airtrim.core.media.take import TakeReader
     from airtrim.core.snags.base import Snag
+    from airtrim.core.speech.recognisers import Recogniser
     from airtrim.core.timeline.words import Word
 
 
@@ -30,7 +31,9 @@ def measure(file: Sound, as_json: Json = False) -> None:
 
 
 @contextmanager
-def listened_to(file: Path) -> Iterator["tuple[TakeReader, int, tuple[Word, ...]]"]:
+def listened_to(
+    file: Path, recogniser: "Recogniser | None" = None, language: str = ""
+) -> Iterator["tuple[TakeReader, int, tuple[Word, ...]]"]:
     """A file's sound, its length in frames, and its words."""
     import tempfile
 
@@ -49,18 +52,28 @@ def listened_to(file: Path) -> Iterator["tuple[TakeReader, int, tuple[Word, ...]
         words = recognise(
             reader.read,
             info.frames,
-            settings.model_folder,
-            language=settings.speech_language,
+            settings.model_of(recogniser or settings.speech_recogniser),
+            language=language or settings.speech_language,
             progress=lambda f: bar.update(task, completed=f),
         )
         yield reader, info.frames, with_voices(reader, tuple(words))
 
 
 @app.command()
-def transcribe(file: Sound, as_json: Json = False) -> None:
+def transcribe(
+    file: Sound,
+    as_json: Json = False,
+    careful: Annotated[
+        bool,
+        typer.Option("--careful", help="By the careful recogniser, which has to be installed."),
+    ] = False,
+    language: Annotated[
+        str, typer.Option(help="Which is spoken (es, de, …); found by itself if it is left out.")
+    ] = "",
+) -> None:
     """The words of a sound file, its fillers too, with times in seconds and who says each, as a
     number."""
-    with listened_to(file) as (_, _, words):
+    with listened_to(file, "careful" if careful else None, language) as (_, _, words):
         pass
     if as_json:
         told = [{**_in_seconds(word), "speaker": word.voice or "1"} for word in words]

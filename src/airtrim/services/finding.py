@@ -12,9 +12,11 @@ from airtrim.store.store import Store
 Words = tuple[Word, ...]
 
 
-def keep_words(store: Store, take_id: str, words: Words) -> None:
+def keep_words(
+    store: Store, take_id: str, words: Words, language: str = "", recogniser: str = ""
+) -> None:
     """Give a take its words, and find what is found by them: now, so that no page has to wait."""
-    store.set_words(take_id, words)
+    store.set_words(take_id, words, language, recogniser)
     _find_room_tone(store, take_id, words)
     _listen(store, take_id, words)
 

@@ -1,11 +1,14 @@
 """Writing down the words of a recording."""
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field
 
 from airtrim.core.progress import Progress
 from airtrim.core.release.reading import words_of
 from airtrim.core.release.transcript import Cue
+from airtrim.core.speech.align.pool import ALIGNED
 from airtrim.core.speech.recognise import aligned, as_they_come, recognised
+from airtrim.core.speech.recognisers import Recogniser
 from airtrim.core.speech.script import placed
 from airtrim.core.speech.voices import with_voices
 from airtrim.core.timeline.words import Word
@@ -20,6 +23,32 @@ _WRITTEN = 0.75
 """How much of the work that is; the rest is to tell voices apart."""
 
 
+@dataclass(slots=True)
+class Writing:
+    """How the words of a take are written down: by which recogniser, in which language (ISO 639-1;
+    empty: found by itself). ``found`` is the language once it is known."""
+
+    store: Store
+    take: TakeRow
+    settings: Settings
+    progress: Progress
+    recogniser: Recogniser
+    language: str
+    found: str = field(default="", init=False)
+
+    def written(self, fraction: float) -> None:
+        """Tell how far the words are."""
+        self.progress(_WRITTEN * fraction, DOING)
+
+    def told_apart(self, fraction: float) -> None:
+        """Tell how far the voices are."""
+        self.progress(_WRITTEN + (1 - _WRITTEN) * fraction, "Telling voices apart")
+
+    def heard(self, language: str) -> None:
+        """Note the language that is spoken."""
+        self.found = language
+
+
 def write_down(
     store: Store,
     settings: Settings,
@@ -28,89 +57,78 @@ def write_down(
     *,
     cues: Sequence[Cue] = (),
     back: bool = False,
+    recogniser: Recogniser | None = None,
+    language: str = "",
 ) -> int:
     """Give a recording its words; returns how many. They are those of a transcript made elsewhere
     where it gives ``cues``, those of before where they are to come ``back``, and else recognised.
     """
     take = store.take(take_id)
-
-    def written(fraction: float) -> None:
-        progress(_WRITTEN * fraction, DOING)
-
-    def told_apart(fraction: float) -> None:
-        progress(_WRITTEN + (1 - _WRITTEN) * fraction, "Telling voices apart")
-
-    found: Iterable[Word]
+    chosen = recogniser or settings.speech_recogniser
+    language = language or settings.speech_language
+    how = Writing(store, take, settings, progress, chosen, language)
     if back:
-        found = store.words_before(take.id)
-    elif cues:
-        found = _given_words(store, settings, take, cues, written)
+        words = tuple(store.words_before(take.id))
     else:
-        found = _recognised_words(store, settings, take, progress)
-    words = tuple(found)
-    if not back:
-        words = with_voices(store.reader(take.id), words, told_apart)
-    keep_words(store, take.id, words)
+        found = _given_words(how, cues) if cues else _recognised_words(how)
+        words = with_voices(store.reader(take.id), tuple(found), how.told_apart)
+    keep_words(store, take.id, words, how.found, "" if back or cues else chosen)
     hear_talk(store, take.episode_id)
     return len(words)
 
 
-def _recognised_words(
-    store: Store, settings: Settings, take: TakeRow, progress: Progress
-) -> list[Word]:
+def _recognised_words(how: Writing) -> list[Word]:
     """The words that are heard in a take; where it has none yet, they are shown as they come."""
+    store, take = how.store, how.take
     words: list[Word] = []
     doing, done = DOING, 0.0
 
     def heard(fraction: float) -> None:
         nonlocal done
         done = _WRITTEN * fraction
-        progress(done, doing)
+        how.progress(done, doing)
 
     try:
         for stretch in as_they_come(
             store.reader(take.id).read,
             take.frames,
-            settings.model_folder,
-            language=settings.speech_language,
+            how.settings.model_of(how.recogniser),
+            language=how.language,
             progress=heard,
+            told=how.heard,
         ):
             words += stretch
             if take.words is None and stretch:
                 store.keep_coming(take.id, tuple(words))
                 doing = f"{DOING}: {len(words):,} so far"
-                progress(done, doing)
+                how.progress(done, doing)
     except Exception:
         store.drop_coming(take.id)
         raise
     return words
 
 
-def _given_words(
-    store: Store,
-    settings: Settings,
-    take: TakeRow,
-    cues: Sequence[Cue],
-    written: Callable[[float], None],
-) -> Iterator[Word]:
+def _given_words(how: Writing, cues: Sequence[Cue]) -> Iterator[Word]:
     """The words of a transcript made elsewhere, in their places in a take. Text without times is
     placed by what the recogniser hears."""
-    read = store.reader(take.id).read
+    take, read = how.take, how.store.reader(how.take.id).read
+    how.found = how.language or take.language or ALIGNED
     if cues[-1].end:
         words = words_of(cues, take.frames)
     else:
         known = recognised(
             read,
             take.frames,
-            settings.model_folder,
-            language=settings.speech_language,
-            progress=lambda f: written(0.6 * f),
+            how.settings.model_of(how.recogniser),
+            language=how.language or take.language,
+            progress=_share(how.written, 0.0, 0.6),
         )
         words = placed(" ".join(cue.text for cue in cues), tuple(known))
     return aligned(
-        read,
-        take.frames,
-        words,
-        language=settings.speech_language,
-        progress=lambda f: written(0.6 + 0.4 * f),
+        read, take.frames, words, language=how.found, progress=_share(how.written, 0.6, 1.0)
     )
+
+
+def _share(progress: Callable[[float], None], low: float, high: float) -> Callable[[float], None]:
+    """Progress of a part of the work, as that of the whole."""
+    return lambda fraction: progress(low + (high - low) * fraction)

@@ -49,8 +49,11 @@ class Derived(Documents, Takes):
         self._snags: OrderedDict[tuple[int, int, frozenset[str]], tuple[Snag, ...]] = OrderedDict()
         self.cleaned = CleanedTakes(self.files, self._reader, self.room_tone)
 
-    def set_words(self, take_id: str, words: tuple[Word, ...]) -> None:
-        """Keep the words of a take; those it had before are kept beside it."""
+    def set_words(
+        self, take_id: str, words: tuple[Word, ...], language: str = "", recogniser: str = ""
+    ) -> None:
+        """Keep the words of a take, in which language they are and what wrote them; those it had
+        before are kept beside it."""
         self.files.need(0)
         with writing(self.engine) as session:
             row = row_of(session, TakeRow, take_id, "That recording is not here.")
@@ -58,7 +61,7 @@ class Derived(Documents, Takes):
             # A job that is done twice must not take the new words for those of before.
             if row.words not in (None, written):
                 self.files.keep(self.files.words_before(take_id), row.words.encode())
-            row.words = written
+            row.words, row.language, row.recogniser = written, language, recogniser
             episode = self._episode(session, row.episode_id)
             episode.updated_at = now()
         self.drop_coming(take_id)

@@ -61,7 +61,8 @@ class EditRow(SQLModel, table=True):
 
 
 class TakeRow(SQLModel, table=True):
-    """A recording. Its files lie in ``takes/<id>/``: original, sound, peaks."""
+    """A recording. Its files lie in ``takes/<id>/``: original, sound, peaks. ``language`` is that
+    of its words, ``recogniser`` the one that wrote them; empty where that is not known."""
 
     __tablename__ = "take"
     id: str = Field(primary_key=True)
@@ -72,6 +73,8 @@ class TakeRow(SQLModel, table=True):
     sha256: str
     notice: str | None = None
     words: str | None = None
+    language: str = ""
+    recogniser: str = ""
     created_at: datetime = Field(default_factory=now)
 
     @classmethod

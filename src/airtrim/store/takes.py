@@ -38,6 +38,8 @@ class TakeSummary:
     missing: bool
     damaged: bool
     reworded: bool
+    language: str
+    recogniser: str
 
 
 class Takes(Shelf):
@@ -56,18 +58,23 @@ class Takes(Shelf):
             return self._takes(session, episode_id)
 
     def _takes(self, session: Session, episode_id: int) -> list[TakeSummary]:
-        columns = (TakeRow.id, TakeRow.name, TakeRow.frames, TakeRow.channels, TakeRow.notice)
+        columns = (
+            *(TakeRow.id, TakeRow.name, TakeRow.frames, TakeRow.channels, TakeRow.notice),
+            *(TakeRow.language, TakeRow.recogniser),
+        )
         query = select(*columns, col(TakeRow.words).is_not(None)).where(  # type: ignore[call-overload]
             TakeRow.episode_id == episode_id
         )
         found: list[TakeSummary] = []
-        for take, name, frames, channels, notice, transcribed in session.exec(query).all():
+        for row in session.exec(query).all():
+            take, name, frames, channels, notice, language, recogniser, transcribed = row
             missing = not (self.files.take(take) / "sound").exists()
             damaged = self.soundness.looks_damaged(take, frames, channels)
             reworded = self.files.words_before(take).exists()
             found.append(
                 TakeSummary(
-                    take, name, frames, channels, notice, transcribed, missing, damaged, reworded
+                    *(take, name, frames, channels, notice, transcribed, missing, damaged),
+                    *(reworded, language, recogniser),
                 )
             )
         return found

@@ -35,6 +35,14 @@ export const keys = {
 export const useShows = () =>
   useQuery({ queryKey: keys.shows, queryFn: () => take(client.GET("/api/shows")) });
 
+/** What can write down words on this machine: the same as long as it runs. */
+export const useRecognisers = () =>
+  useQuery({
+    queryKey: ["recognisers"],
+    queryFn: () => take(client.GET("/api/recognisers")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
 export const useEpisode = (id: number) => useQuery(episodeOf(id));
 
 export const useJobs = (id: number) =>

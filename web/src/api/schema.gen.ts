@@ -1093,6 +1093,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recognisers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recognisers
+         * @description What can write down words on this machine, and in which languages.
+         */
+        get: operations["recognisers_api_recognisers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write Anew
+         * @description Write the words of a recording down anew; those it has now are kept beside them.
+         */
+        post: operations["write_anew_api_takes__take_id__words_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/words/back": {
         parameters: {
             query?: never;
@@ -5449,6 +5489,19 @@ export interface components {
             worker: boolean;
         };
         /**
+         * RecogniserView
+         * @description What can write down words, and the languages that it knows (ISO 639-1).
+         */
+        RecogniserView: {
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "quick" | "careful";
+            /** Languages */
+            languages: string[];
+        };
+        /**
          * Record
          * @description Put what was recorded into the episode: one take a microphone, all ``frames`` long.
          *
@@ -6993,7 +7046,8 @@ export interface components {
          * TakeView
          * @description A recording of the episode. ``transcribed`` says whether its words have been written down,
          *     ``music`` whether it stands on a track of music, ``missing`` whether its sound is gone from the
-         *     disk, ``damaged`` whether it is not as it was kept, ``reworded`` whether it had other words.
+         *     disk, ``damaged`` whether it is not as it was kept, ``reworded`` whether it had other words;
+         *     ``language`` is that of its words and ``recogniser`` what wrote them, empty where not known.
          */
         TakeView: {
             /** Id */
@@ -7016,6 +7070,10 @@ export interface components {
             damaged: boolean;
             /** Reworded */
             reworded: boolean;
+            /** Language */
+            language: string;
+            /** Recogniser */
+            recogniser: string;
         };
         /**
          * ThrowAway
@@ -7485,6 +7543,22 @@ export interface components {
             first: number;
             /** Last */
             last: number;
+        };
+        /**
+         * WordsRequest
+         * @description By what words are to be written down, and in which language; empty: found by itself.
+         */
+        WordsRequest: {
+            /**
+             * Recogniser
+             * @enum {string}
+             */
+            recogniser: "quick" | "careful";
+            /**
+             * Language
+             * @default
+             */
+            language?: string;
         };
     };
     responses: never;
@@ -9377,6 +9451,61 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    recognisers_api_recognisers_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecogniserView"][];
+                };
+            };
+        };
+    };
+    write_anew_api_takes__take_id__words_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WordsRequest"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             202: {

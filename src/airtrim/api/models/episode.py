@@ -65,7 +65,8 @@ class LoudnessView(BaseModel):
 class TakeView(BaseModel):
     """A recording of the episode. ``transcribed`` says whether its words have been written down,
     ``music`` whether it stands on a track of music, ``missing`` whether its sound is gone from the
-    disk, ``damaged`` whether it is not as it was kept, ``reworded`` whether it had other words."""
+    disk, ``damaged`` whether it is not as it was kept, ``reworded`` whether it had other words;
+    ``language`` is that of its words and ``recogniser`` what wrote them, empty where not known."""
 
     id: str
     name: str
@@ -77,6 +78,8 @@ class TakeView(BaseModel):
     missing: bool
     damaged: bool
     reworded: bool
+    language: str
+    recogniser: str
 
 
 class EpisodeView(BaseModel):

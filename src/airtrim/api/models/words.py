@@ -3,6 +3,7 @@
 from pydantic import BaseModel, Field
 
 from airtrim.api.models.episode import ChangeRequest
+from airtrim.core.speech.recognisers import Recogniser
 from airtrim.core.speech.script import Difference
 
 
@@ -13,6 +14,20 @@ class HeldView(BaseModel):
     shared: float
     differences: list[Difference]
     spelling: int
+
+
+class RecogniserView(BaseModel):
+    """What can write down words, and the languages that it knows (ISO 639-1)."""
+
+    name: Recogniser
+    languages: list[str]
+
+
+class WordsRequest(BaseModel):
+    """By what words are to be written down, and in which language; empty: found by itself."""
+
+    recogniser: Recogniser
+    language: str = Field(default="", max_length=8)
 
 
 class CorrectAllRequest(ChangeRequest):

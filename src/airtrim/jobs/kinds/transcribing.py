@@ -3,17 +3,21 @@
 from pydantic import BaseModel
 
 from airtrim.core.release.transcript import Cue
+from airtrim.core.speech.recognisers import Recogniser
 from airtrim.jobs.base import Kind, Result, Work
 from airtrim.services.transcribing import write_down
 
 
 class TranscribeParams(BaseModel):
     """A take to write the words of; ``cues``: a transcript made elsewhere, to be aligned instead of
-    recognised; ``back``: the words that it had before are brought back."""
+    recognised; ``back``: the words that it had before are brought back. By which ``recogniser``,
+    and in which ``language`` (ISO 639-1; empty: found by itself)."""
 
     take: str
     cues: tuple[Cue, ...] = ()
     back: bool = False
+    recogniser: Recogniser | None = None
+    language: str = ""
 
 
 class TranscribeResult(Result):
@@ -30,6 +34,8 @@ def _run(work: Work, params: TranscribeParams) -> TranscribeResult:
         work.progress,
         cues=params.cues,
         back=params.back,
+        recogniser=params.recogniser,
+        language=params.language,
     )
     return TranscribeResult(words=words)
 

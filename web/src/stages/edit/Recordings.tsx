@@ -8,6 +8,7 @@ import { announce, complain } from "../../theme/toaster";
 import { clock, figure, seconds } from "../../time";
 import { AddButton } from "../AddSound";
 import { Heading } from "../Panel";
+import { WriteAnew } from "./WriteAnew";
 
 /** In so short a recording, five seconds, no room tone is missed. */
 const SHORT = 5 * RATE;
@@ -128,6 +129,7 @@ export function Recordings({ episode }: { episode: Episode }) {
             </Text>
           )}
           <RoomTone episode={episode} take={take} />
+          {!take.music && <WriteAnew take={take} />}
           {!take.music && <Transcript take={take} />}
           {!take.transcribed && (
             <Text fontSize="12px" color="quiet">
