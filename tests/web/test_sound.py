@@ -1,5 +1,6 @@
 """The sound of a voice in a real browser: suggestions taken, compared, evened out, exported."""
 
+import io
 import json
 from itertools import pairwise
 from pathlib import Path
@@ -7,9 +8,11 @@ from urllib.parse import parse_qs, urlsplit
 
 import numpy as np
 import pytest
+import soundfile
 from playwright.sync_api import Page, Route, expect
 
 from airtrim.core.loudness.meter import Meter, section_loudness
+from tests.core.test_learnt import knocks
 from tests.reference import RATE, Sound, decoded, ffmpeg_loudness
 from tests.serving import Server
 from tests.waiting import eventually
@@ -305,6 +308,47 @@ def test_phrases_and_music_are_ridden_and_seen_as_points(page: Page, server: Ser
     page.mouse.click(box["x"] + box["width"] / 2, box["y"] + 100)
     at = float(page.get_by_label("Position").get_attribute("data-at") or 0)
     assert at == pytest.approx(server.episode(1)["frames"] / 2, rel=0.03)
+
+
+def test_a_take_full_of_dishes_is_cleaned_and_what_goes_is_heard(
+    page: Page, server: Server, demo: Path
+) -> None:
+    voice, _ = soundfile.read(demo / "sound" / "host-bridge.flac", dtype="float32")
+    dishes = knocks(10 * RATE, 0.3)
+    taken = io.BytesIO()
+    noisy = voice[RATE : 11 * RATE] + dishes[:, 0]
+    soundfile.write(taken, noisy, RATE, format="FLAC")
+    episode = server.new_episode("In the kitchen")
+    server.wait(server.upload(episode, taken.getvalue(), "kitchen.flac"), "done")
+    server.wait_all()
+    heard = listened(page)
+    page.goto(f"/episodes/{episode}/sound")
+    page.get_by_role("button", name="Do it: Lower the noise").click()
+    expect(page.get_by_label("Against what noise")).to_have_value("learnt")
+    expect(page.get_by_test_id("noise")).to_contain_text("changes")
+    expect(page.get_by_text("Being made; until then")).to_have_count(0)
+    # What goes is heard by itself, and it is the dishes.
+    page.keyboard.press("l")
+    expect(page.get_by_role("button", name="Stop")).to_be_visible()
+    page.get_by_role("button", name="What goes").click()
+    eventually(lambda: any(one.get("hear") == "taken_out" for one in heard), page)
+    view = server.episode(episode)
+    (track,) = view["tracks"]
+    assert track["chain"]["noise"]["method"] == "learnt"
+    out = {}
+    for hear in ("treated", "taken_out"):
+        listening = {"track": track["id"], "chain": track["chain"], "hear": hear}
+        where = {"revision": view["revision"], "start": 0, "frames": 8 * RATE}
+        answer = server.client.get(
+            f"/api/episodes/{episode}/audio",
+            params={**where, "listening": json.dumps(listening)},
+        )
+        out[hear] = soundfile.read(io.BytesIO(answer.content), dtype="float32")[0]
+    loud = np.abs(dishes[: 8 * RATE, 0]) > 0.1
+    at = {hear: float(np.mean(np.square(sound[: 8 * RATE][loud]))) for hear, sound in out.items()}
+    before = float(np.mean(np.square(noisy[: 8 * RATE][loud])))
+    assert at["treated"] < 0.25 * before
+    assert at["taken_out"] > 0.3 * before
 
 
 def test_numbers_are_typed_with_a_comma_kept_taken_back_and_told(
