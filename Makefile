@@ -93,6 +93,9 @@ bench-speech: setup
 	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[dev,demo]'
 	@$(BIN)/python -m bench.speech
 	@$(BIN)/python -m bench.speech memory
+	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[dev,demo,bench,careful]'
+	@$(BIN)/python -m bench.voices
+	@$(BIN)/python -m bench.recognisers
 
 bench-sound: setup .make/chromium
 	@command -v flite >/dev/null && command -v ffmpeg >/dev/null || { apt-get update -qq && $(APT) flite ffmpeg >/dev/null; }

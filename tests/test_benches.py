@@ -55,7 +55,12 @@ def test_mutated_files_run() -> None:
         assert rows[0].found == "0", rows[0]
 
 
-@pytest.mark.parametrize("name", ["page", "recording", "sound", "speech", "trust.kills"])
+@pytest.mark.parametrize(
+    "name",
+    [
+        *("page", "recording", "recognisers", "sound", "speech", "trust.kills", "voices"),
+    ],
+)
 def test_what_a_bench_measures_is_still_there(name: str) -> None:
     """Those that take a browser or voices of their own are run by hand; their imports hold."""
     try:
