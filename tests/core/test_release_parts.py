@@ -198,6 +198,13 @@ def test_what_is_wrong_is_told(more: dict, check: str, state: str, says: str) ->
     assert says in found.reason
 
 
+def test_voices_on_one_track_are_told_by_their_names() -> None:
+    (word,) = facts().words
+    shared = [word, replace(word, speaker="Ilva"), replace(word, speaker="Voice 2")]
+    assert "“Voice 2” is no name" in line(facts(words=shared), "voices").reason
+    assert line(facts(words=shared[:2]), "voices").reason == "Tobin, Ilva."
+
+
 def test_remedies_are_edits_that_put_it_right() -> None:
     silent = facts(edges=(5 * RATE, 0))
     remedy = line(silent, "edges").remedy

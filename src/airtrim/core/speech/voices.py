@@ -121,7 +121,7 @@ def _refined(likeness: NDArray[np.float32]) -> NDArray[np.float64]:
     out = np.where(out >= edge, out, out * 0.01)
     out = np.maximum(out, out.T)
     out = out @ out.T
-    return np.asarray(out / out.max(axis=1, keepdims=True))
+    return np.asarray(out / np.maximum(out.max(axis=1, keepdims=True), 1e-9))
 
 
 def _centres(prints: NDArray[np.float32], groups: NDArray[np.int64]) -> NDArray[np.float32]:

@@ -44,8 +44,14 @@ def doubtful(facts: Facts) -> Line:
 def voices(facts: Facts) -> Line:
     """Voices that have no name but what they were given to begin with."""
     title = "Who speaks"
-    speaking = {word.track for word in facts.words}
-    names = [t.name for t in facts.timeline.tracks if t.kind == "voice" and t.id in speaking]
+    tracks = {track.id: track.name for track in facts.timeline.tracks if track.kind == "voice"}
+    speaking = dict.fromkeys(
+        (word.track, word.speaker or tracks[word.track])
+        for word in facts.words
+        if word.track in tracks
+    )
+    order = list(tracks)
+    names = [name for _, name in sorted(speaking, key=lambda one: order.index(one[0]))]
     unnamed = [name for name in names if _NO_NAME.fullmatch(name.strip())]
     if unnamed:
         said = f"“{unnamed[0]}” is no name; transcripts tell it to everybody."
