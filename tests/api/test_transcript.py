@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from airtrim.core.timeline.words import Word
@@ -14,6 +15,7 @@ from airtrim.services import transcribing
 from airtrim.services.finding import keep_words
 from tests.api.host import RATE, Host
 from tests.api.test_editing import SAID, spoken
+from tests.api.test_recordings import add, begin, keep_all
 
 
 def get(host: Host, episode: int, path: str, **query):
@@ -270,3 +272,32 @@ def test_words_are_written_anew_by_another_recogniser_and_in_another_language(ho
     back = host.client.post(f"/api/takes/{take['id']}/words/back").json()
     assert host.work(back["id"])["state"] == "done"
     assert texts(host, episode) == ["Words", "in", "English"]
+
+
+def test_what_two_microphones_in_one_room_hear_is_written_once(
+    host: Host, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Tobin speaks for three seconds, then Marit; each is heard at the other's, 14 dB softer."""
+    rng = np.random.default_rng(5)
+    voices = 0.1 * rng.standard_normal((6 * RATE, 2)).astype(np.float32)
+    voices[3 * RATE :, 0] = voices[: 3 * RATE, 1] = 0.0
+    both = voices @ np.array([[1.0, 0.2], [0.2, 1.0]], np.float32)
+    episode = host.new_episode()
+    recording = begin(host, episode, "Tobin", "Marit").json()["id"]
+    done = host.work(add(host, recording, keep_all(host, recording, both)).json()["id"])
+    assert done["state"] == "done", done
+    spoken = stretches("One two three four five")[0]
+    monkeypatch.setattr(transcribing, "as_they_come", lambda *_, **__: iter([spoken]))
+    jobs = [j for j in host.client.get("/api/jobs").json() if j["kind"] == "transcribe"]
+    assert len(jobs) == 2
+    for job in jobs:
+        assert host.work(job["id"])["state"] == "done"
+    page = get(host, episode, "page", start=0, frames=6 * RATE).json()
+    tracks = {track["id"]: track["name"] for track in host.view(episode)["tracks"]}
+    assert [(tracks[w["track"]], w["text"]) for w in page["words"]] == [
+        ("Tobin", "One"),
+        ("Tobin", "two"),
+        ("Tobin", "three"),
+        ("Marit", "four"),
+        ("Marit", "five"),
+    ]

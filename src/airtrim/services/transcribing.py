@@ -12,6 +12,7 @@ from airtrim.core.speech.recognisers import Recogniser
 from airtrim.core.speech.script import placed
 from airtrim.core.speech.voices import with_voices
 from airtrim.core.timeline.words import Word
+from airtrim.services.bleeding import without_bleed
 from airtrim.services.finding import keep_words
 from airtrim.services.following import hear_talk
 from airtrim.settings import Settings
@@ -71,7 +72,10 @@ def write_down(
         words = tuple(store.words_before(take.id))
     else:
         found = _given_words(how, cues) if cues else _recognised_words(how)
-        words = with_voices(store.reader(take.id), tuple(found), how.told_apart)
+        words = tuple(found)
+        if not cues:
+            words = without_bleed(store, take.episode_id, take.id, words)
+        words = with_voices(store.reader(take.id), words, how.told_apart)
     keep_words(store, take.id, words, how.found, "" if back or cues else chosen)
     hear_talk(store, take.episode_id)
     return len(words)
