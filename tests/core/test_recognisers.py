@@ -2,6 +2,8 @@
 with digital silence between them, so that where each begins and ends is known to the sample)."""
 
 import json
+import os
+import shutil
 from pathlib import Path
 
 import numpy as np
@@ -54,6 +56,23 @@ def test_it_is_put_together_once_and_checked(careful, tmp_path, monkeypatch) -> 
     assert installed() == ("quick",)
     with pytest.raises(BadInput, match="not installed"):
         folder_of("careful", tmp_path)
+
+
+@pytest.mark.parametrize("broken", ["missing", "empty", "cut off", "no vocabulary"])
+def test_a_broken_model_is_a_sentence(broken: str, tmp_path) -> None:
+    folder = tmp_path / "model"
+    if broken != "missing":
+        shutil.copytree(folder_of("quick", tmp_path), folder)
+    if broken == "empty":
+        (folder / "model.bin").write_bytes(b"")
+    if broken == "cut off":
+        os.truncate(folder / "model.bin", 1_000_000)
+    if broken == "no vocabulary":
+        for file in (*folder.glob("vocabulary.*"), *folder.glob("tokenizer.json")):
+            file.unlink()
+    silence = InMemory(np.zeros((RATE, 1), np.float32))
+    with pytest.raises(BadInput, match="missing or cannot be read"):
+        list(as_they_come(silence.read, silence.frames, folder))
 
 
 def test_each_knows_its_languages() -> None:
