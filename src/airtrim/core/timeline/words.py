@@ -4,11 +4,12 @@ import bisect
 from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import Literal
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.timeline.model import Piece, Timeline, Track
-from airtrim.core.timeline.speakers import Voices, as_heard, overlaid, speaker_of
+from airtrim.core.timeline.speakers import Voices, as_heard, overlaid
 from airtrim.core.timeline.talk import Talk
 from airtrim.core.timeline.tone import is_tone
 
@@ -52,21 +53,33 @@ TakeWords = dict[str, tuple[Word, ...]]
 """The words of each take, in order of time."""
 
 
-_heard: OrderedDict[int, tuple[Sequence[Word], Voices]] = OrderedDict()
-_MOST_HEARD = 32
+_speaking: OrderedDict[tuple[int, int], tuple[Sequence[Word], Voices, Voices, list[str]]] = (
+    OrderedDict()
+)
+_MOST_SPEAKING = 32
 
 
 def voices_of(timeline: Timeline, take: str, words: Sequence[Word]) -> Voices:
     """Who speaks in a take: the names given, else the voices that its words were told apart by."""
-    named = timeline.speakers.get(take, ())
-    if not words or not words[0].voice:
-        return named
-    known = _heard.get(id(words))
-    if known is None or known[0] is not words:
-        known = _heard[id(words)] = words, as_heard([word.voice for word in words])
-        while len(_heard) > _MOST_HEARD:
-            _heard.popitem(last=False)
-    return overlaid(known[1], named)
+    return _known(timeline.speakers.get(take, ()), words)[0]
+
+
+def _known(named: Voices, words: Sequence[Word]) -> tuple[Voices, list[str]]:
+    """Who speaks in a take, and the name for each of its words. Kept: turns are many, and asked for
+    with every line of a page."""
+    key = id(words), id(named)
+    known = _speaking.get(key)
+    if known is None or known[0] is not words or known[1] is not named:
+        told_apart = words and words[0].voice
+        heard = as_heard([word.voice for word in words]) if told_apart else ()
+        voices = overlaid(heard, named) if heard else named
+        names: list[str] = []
+        for (_, name), (after, _) in pairwise([(0, ""), *voices, (len(words), "")]):
+            names.extend([name] * (after - len(names)))
+        known = _speaking[key] = words, named, voices, names
+        while len(_speaking) > _MOST_SPEAKING:
+            _speaking.popitem(last=False)
+    return known[2], known[3]
 
 
 def talk_in(words: Sequence[Word]) -> Talk:
@@ -100,10 +113,13 @@ def _on_track(
 ) -> list[PlacedWord]:
     out: list[PlacedWord] = []
     reached: dict[str, int] = {}
+    speaking: dict[str, list[str]] = {}
     for clip in track.clips.between(start, end):
         offset = clip.at - clip.start
         source = words.get(clip.take, ())
-        voices = voices_of(timeline, clip.take, source)
+        if clip.take not in speaking:
+            speaking[clip.take] = _known(timeline.speakers.get(clip.take, ()), source)[1]
+        names = speaking[clip.take]
         stop = clip.start + clip.frames
         first = _first_from(source, clip.start, reached.get(clip.take, 0))
         for number in range(first, len(source)):
@@ -132,7 +148,7 @@ def _on_track(
                     word.kind,
                     word.confidence,
                     corrected is not None,
-                    speaker_of(voices, number) if voices else "",
+                    names[number],
                     word.voice,
                 )
             )
