@@ -223,6 +223,8 @@ def test_a_copy_of_the_database_is_kept_before_it_is_migrated(data: Path) -> Non
         for table in ("hand_over", "destination", "setup", "chain", "copy_link", "sound"):
             connection.execute(f"DROP TABLE {table}")
         connection.execute("ALTER TABLE recording DROP COLUMN played")
+        for column in ("language", "recogniser"):
+            connection.execute(f"ALTER TABLE take DROP COLUMN {column}")
         connection.execute("UPDATE alembic_version SET version_num = '0003'")
     connection.close()
     Store(data).close()
@@ -250,6 +252,8 @@ def test_exports_of_one_file_become_exports_of_several(data: Path) -> None:
         connection.execute(old, (json.dumps(params), json.dumps(result), job))
         for table in ("hand_over", "destination"):
             connection.execute(f"DROP TABLE {table}")
+        for column in ("language", "recogniser"):
+            connection.execute(f"ALTER TABLE take DROP COLUMN {column}")
         connection.execute("UPDATE alembic_version SET version_num = '0007'")
     connection.close()
     folder = data / "exports" / job

@@ -310,6 +310,10 @@ def test_phrases_and_music_are_ridden_and_seen_as_points(page: Page, server: Ser
     assert at == pytest.approx(server.episode(1)["frames"] / 2, rel=0.03)
 
 
+def jobs(server: Server) -> list[dict]:
+    return server.client.get("/api/jobs").json()
+
+
 def test_a_take_full_of_dishes_is_cleaned_and_what_goes_is_heard(
     page: Page, server: Server, demo: Path
 ) -> None:
@@ -326,6 +330,8 @@ def test_a_take_full_of_dishes_is_cleaned_and_what_goes_is_heard(
     page.get_by_role("button", name="Do it: Lower the noise").click()
     expect(page.get_by_label("Against what noise")).to_have_value("learnt")
     expect(page.get_by_test_id("noise")).to_contain_text("changes")
+    eventually(lambda: any(job["kind"] == "clean" for job in jobs(server)), page)
+    server.wait_all()
     expect(page.get_by_text("Being made; until then")).to_have_count(0)
     # What goes is heard by itself, and it is the dishes.
     page.keyboard.press("l")
