@@ -1,18 +1,17 @@
 /** Going from place to place. */
 import { RATE } from "../api/client";
 import { place, position } from "../playback/player";
-import { knownWords } from "../view/data";
+import { wordBeside } from "../view/data";
 import { useView } from "../view/view";
 import type { Action, Context } from "./action";
 import { skip } from "./places";
 import { select } from "./selection";
 
-function byWord({ queries, episode }: Context, back: boolean) {
-  const words = knownWords(queries, episode.id, episode.revision);
-  const at = position();
-  const word = back ? words.findLast((w) => w.start < at) : words.find((w) => w.start > at);
+function byWord(context: Context, back: boolean) {
+  const { queries, episode } = context;
+  const word = wordBeside(queries, episode.id, episode.revision, position(), back);
   select(null);
-  if (word) place(word.start);
+  return word ? place(word.start) : skip("word", back)(context);
 }
 
 export const GO: Action[] = [

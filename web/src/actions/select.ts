@@ -1,7 +1,7 @@
 /** Selecting. */
 import { RATE } from "../api/client";
 import { position } from "../playback/player";
-import { knownWords } from "../view/data";
+import { wordBeside } from "../view/data";
 import type { Span } from "../view/view";
 import type { Action, Context } from "./action";
 import { nextPlace, type Stop, stretchAround } from "./places";
@@ -26,11 +26,12 @@ const extend = (what: Stop, back: boolean) => async (context: Context) => {
   select({ start: span.start, end: at ?? context.episode.frames });
 };
 
-function extendByWord({ queries, episode }: Context, span: Span, back: boolean) {
-  const words = knownWords(queries, episode.id, episode.revision);
-  const word = back
-    ? words.findLast((w) => w.start < span.start)
-    : words.find((w) => w.start > span.end - 1);
+async function extendByWord(context: Context, span: Span, back: boolean) {
+  const { queries, episode } = context;
+  const from = back ? span.start : span.end - 1;
+  const known = wordBeside(queries, episode.id, episode.revision, from, back);
+  const at = known ? null : await nextPlace(context, "word", back, from);
+  const word = known ?? (at === null ? null : await stretchAround(episode, "word", at));
   if (!word) return;
   select({ start: Math.min(span.start, word.start), end: Math.max(span.end, word.end) });
 }

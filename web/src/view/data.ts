@@ -76,17 +76,38 @@ export function useSkyline(
   return useQuery({ ...asItWas(options), enabled: columns > 0 && frames > 0 });
 }
 
-/** Words in the stretches that the browser holds of a revision, in order of time. */
-export function knownWords(queries: QueryClient, episode: number, revision: number) {
-  const pages = queries.getQueriesData<PageData>({ queryKey: ["page", episode, revision] });
-  const words = new Map<string, PageData["words"][number]>();
-  for (const [, page] of pages) {
-    for (const word of page?.revision === revision ? page.words : []) {
-      words.set(`${word.take}:${word.word}:${word.start}`, word);
-    }
+/**
+ * The first word that begins after a place, or the last before it, if the browser knows: where a
+ * stretch on the way there has not come yet another word may be nearer, and nothing is told.
+ */
+export function wordBeside(
+  queries: QueryClient,
+  episode: number,
+  revision: number,
+  at: number,
+  back: boolean,
+): PageData["words"][number] | undefined {
+  const held = queries
+    .getQueriesData<PageData>({ queryKey: ["page", episode, revision] })
+    .flatMap(([, page]) => (page?.revision === revision ? [page] : []))
+    .sort((a, b) => (back ? end(b) - end(a) : a.start - b.start));
+  let reached = at;
+  for (const page of held) {
+    if (back ? end(page) < reached : page.start > reached) return undefined;
+    const words = back
+      ? page.words.filter((w) => w.start < at)
+      : page.words.filter((w) => w.start > at);
+    const nearest = words.reduce<(typeof words)[number] | undefined>(
+      (best, w) => (!best || (back ? w.start > best.start : w.start < best.start) ? w : best),
+      undefined,
+    );
+    if (nearest) return nearest;
+    reached = back ? Math.min(reached, page.start) : Math.max(reached, end(page));
   }
-  return [...words.values()].sort((a, b) => a.start - b.start);
+  return undefined;
 }
+
+const end = (page: PageData) => page.start + page.frames;
 
 /** The words of a span, fetched if need be. */
 export const fetchWords = (episode: number, revision: number, start: number, end: number) =>
