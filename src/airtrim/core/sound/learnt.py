@@ -9,7 +9,6 @@ there.
 
 import hashlib
 import io
-import os
 import tarfile
 from collections.abc import Callable, Iterator
 from functools import lru_cache
@@ -20,6 +19,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from airtrim.core.graphs import session
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.reading import Readable, Sound
 from airtrim.errors import BadInput
@@ -73,7 +73,6 @@ def _session(name: str) -> tuple[Any, int]:
     As it comes, each recurrent layer begins with nothing and tells only what it makes of it. Here
     what it begins with is given, and what it remembers at every frame is told."""
     import onnx
-    import onnxruntime
 
     model = onnx.load_from_string(_weights()[name])
     layers = [node for node in model.graph.node if node.op_type == "GRU"]
@@ -85,11 +84,7 @@ def _session(name: str) -> tuple[Any, int]:
         model.graph.input.append(onnx.helper.make_tensor_value_info(begins, number, shape))
         told = onnx.helper.make_tensor_value_info(all_of_it, number, ["S", *shape])
         model.graph.output.append(told)
-    options = onnxruntime.SessionOptions()
-    options.intra_op_num_threads = min(4, len(os.sched_getaffinity(0)))
-    options.inter_op_num_threads = 1
-    options.log_severity_level = 3
-    return onnxruntime.InferenceSession(model.SerializeToString(), options), len(layers)
+    return session(model), len(layers)
 
 
 class _Graph:

@@ -6,7 +6,6 @@ close to each other. The weights are those of ``resemblyzer`` 0.1.4 (Apache 2.0)
 ``training/voices.py``; the layers run in onnxruntime.
 """
 
-import os
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -14,6 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from airtrim.core.graphs import session
 from airtrim.core.speech import HOP, MODEL_RATE
 from airtrim.errors import BadInput
 
@@ -86,7 +86,6 @@ def _bands() -> NDArray[np.float32]:
 def _layers() -> Any:
     """The layers as a graph of onnxruntime, which takes any number of windows at once."""
     import onnx
-    import onnxruntime
     from onnx import helper, numpy_helper
 
     if not WEIGHTS.is_file():
@@ -141,11 +140,7 @@ def _layers() -> Any:
         given,
     )
     model = helper.make_model(graph, opset_imports=[helper.make_opsetid("", 17)], ir_version=9)
-    options = onnxruntime.SessionOptions()
-    options.intra_op_num_threads = min(4, len(os.sched_getaffinity(0)))
-    options.inter_op_num_threads = 1
-    options.log_severity_level = 3
-    return onnxruntime.InferenceSession(model.SerializeToString(), options)
+    return session(model)
 
 
 def _gates(value: NDArray[np.float32]) -> NDArray[np.float32]:
