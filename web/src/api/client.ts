@@ -6,6 +6,8 @@ export type Schemas = components["schemas"];
 export type Episode = Schemas["EpisodeView"];
 export type Edit = Schemas["EditRequest"]["edit"];
 export type Job = Schemas["JobView"];
+/** Whether a job waits or is being done. */
+export const underWay = ({ state }: Job) => state === "queued" || state === "running";
 export type PageData = Schemas["PageView"];
 export type Word = Schemas["PlacedWord"];
 export type Clip = PageData["clips"][number];

@@ -2,7 +2,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { announce, complain } from "../theme/toaster";
-import { type Episode, type Job, Problem } from "./client";
+import { type Episode, type Job, Problem, underWay } from "./client";
 import { noteProgress } from "./left";
 import { keys } from "./queries";
 
@@ -24,7 +24,7 @@ export function useEvents() {
         old ? [...old.filter((j) => j.id !== job.id), job].sort(byAge) : old,
       );
       noteProgress(job);
-      if (job.state === "queued" || job.state === "running") {
+      if (underWay(job)) {
         if (before?.find((one) => one.id === job.id)?.doing !== job.doing) job.shows.forEach(again);
         return;
       }

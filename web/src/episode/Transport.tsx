@@ -3,7 +3,7 @@ import { Box, Button, Flex, HStack, IconButton, Input, NativeSelect, Text } from
 import { Pause, Play, ZoomIn, ZoomOut } from "lucide-react";
 import { memo, type ReactNode, useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
-import { type Episode, RATE } from "../api/client";
+import { type Episode, RATE, underWay } from "../api/client";
 import { timeLeft } from "../api/left";
 import { cancelJob, useJobs } from "../api/queries";
 import {
@@ -254,7 +254,7 @@ function Level() {
 
 function Jobs({ episode }: { episode: Episode }) {
   const { data } = useJobs(episode.id);
-  const running = data?.filter((j) => j.state === "running" || j.state === "queued") ?? [];
+  const running = data?.filter(underWay) ?? [];
   const job = running[0];
   if (!job) return null;
   const name = typeof job.params.name === "string" ? ` “${job.params.name}”` : "";

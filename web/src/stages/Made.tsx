@@ -1,6 +1,6 @@
 /** A file that is being made in the background, or can be downloaded. */
 import { Box, Button, Flex, Text } from "@chakra-ui/react";
-import type { Job } from "../api/client";
+import { type Job, underWay } from "../api/client";
 import { timeLeft } from "../api/left";
 import { cancelJob } from "../api/queries";
 import { ProgressBar } from "../theme/ProgressBar";
@@ -10,7 +10,7 @@ import { megabytes } from "../time";
 export function Made({ job }: { job: Job | undefined }) {
   if (!job || job.state === "cancelled") return null;
   const left = timeLeft(job);
-  if (job.state === "queued" || job.state === "running") {
+  if (underWay(job)) {
     return (
       <Box flexBasis="100%">
         <ProgressBar value={job.progress} my="2" />

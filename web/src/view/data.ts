@@ -94,13 +94,9 @@ export function wordBeside(
   let reached = at;
   for (const page of held) {
     if (back ? end(page) < reached : page.start > reached) return undefined;
-    const words = back
-      ? page.words.filter((w) => w.start < at)
-      : page.words.filter((w) => w.start > at);
-    const nearest = words.reduce<(typeof words)[number] | undefined>(
-      (best, w) => (!best || (back ? w.start > best.start : w.start < best.start) ? w : best),
-      undefined,
-    );
+    const nearest = back
+      ? page.words.findLast((w) => w.start < at)
+      : page.words.find((w) => w.start > at);
     if (nearest) return nearest;
     reached = back ? Math.min(reached, page.start) : Math.max(reached, end(page));
   }

@@ -2,6 +2,7 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useEffect } from "react";
 import type { Context } from "../../actions/action";
+import { underWay } from "../../api/client";
 import { startMeasure, useJobs, useLevels } from "../../api/queries";
 import { complain } from "../../theme/toaster";
 import { Heading, NothingYet, Panel } from "../Panel";
@@ -16,9 +17,7 @@ export function LoudnessStage({ context: { episode } }: { context: Context }) {
   const { data: jobs } = useJobs(episode.id);
   const current = levels?.revision === episode.revision;
   const missing = current && !levels.measured && episode.frames > 0;
-  const measuring = jobs?.some(
-    (j) => j.kind === "measure" && (j.state === "running" || j.state === "queued"),
-  );
+  const measuring = jobs?.some((j) => j.kind === "measure" && underWay(j));
 
   // What is shown here has to be measured first: it starts by itself, once for each revision.
   useEffect(() => {

@@ -1,7 +1,7 @@
 /** Phrases brought nearer to each other, and music held under the talk. */
 import { Button, Text } from "@chakra-ui/react";
 import { useState } from "react";
-import type { Episode, Schemas } from "../../api/client";
+import { type Episode, type Schemas, underWay } from "../../api/client";
 import { startRide, useJobs } from "../../api/queries";
 import { Dial } from "../../theme/Dial";
 import { complain } from "../../theme/toaster";
@@ -14,9 +14,7 @@ export function Riding({ episode }: { episode: Episode }) {
   const [rate, setRate] = useState(10);
   const [under, setUnder] = useState(-18);
   const [alone, setAlone] = useState(-4);
-  const busy = jobs?.some(
-    (j) => j.kind === "ride" && (j.state === "running" || j.state === "queued"),
-  );
+  const busy = jobs?.some((j) => j.kind === "ride" && underWay(j));
   const start = (what: Pick<Schemas["RideRequest"], "riding" | "bed">) =>
     void startRide(episode.id, { revision: episode.revision, ...what }).catch(complain);
   const music = episode.tracks.some((t) => t.kind === "music" && t.frames > 0);

@@ -1,6 +1,6 @@
 /** Each voice before and after, and how far apart its phrases are. */
 import { Box, Button, HStack, Table, Text } from "@chakra-ui/react";
-import type { Episode, Levels } from "../../api/client";
+import { type Episode, type Levels, underWay } from "../../api/client";
 import { startRide, useJobs } from "../../api/queries";
 import { complain } from "../../theme/toaster";
 import { figure } from "../../time";
@@ -51,9 +51,7 @@ export function Speakers({ episode, levels }: { episode: Episode; levels: Levels
 /** Those who share a track brought to the same loudness. */
 function Nearer({ episode }: { episode: Episode }) {
   const { data: jobs } = useJobs(episode.id);
-  const busy = jobs?.some(
-    (j) => j.kind === "ride" && (j.state === "running" || j.state === "queued"),
-  );
+  const busy = jobs?.some((j) => j.kind === "ride" && underWay(j));
   const { id, revision } = episode;
   return (
     <HStack mt="2" gap="3">

@@ -2,7 +2,7 @@
 import { Box, Button, Checkbox, Flex, Text } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, type Episode, type Schemas, take } from "../../api/client";
+import { client, type Episode, type Schemas, take, underWay } from "../../api/client";
 import { useJobs } from "../../api/queries";
 import { LabelledPick } from "../../theme/Pick";
 import { complain } from "../../theme/toaster";
@@ -30,7 +30,7 @@ export function Export({ episode }: { episode: Episode }) {
   const [version, setVersion] = useState<TagVersion>("2.3");
   const { data: jobs } = useJobs(episode.id);
   const exports = (jobs ?? []).filter((job) => job.kind === "export");
-  const running = exports.find((job) => job.state === "running" || job.state === "queued");
+  const running = exports.find(underWay);
   const { data: formats = [] } = useQuery({
     queryKey: ["formats", episode.id, episode.revision],
     placeholderData: keepPreviousData,

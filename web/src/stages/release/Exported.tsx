@@ -2,7 +2,7 @@
 import { Button, Flex, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, type Episode, type Job, RATE, take } from "../../api/client";
+import { client, type Episode, type Job, RATE, take, underWay } from "../../api/client";
 import { againJob, keys } from "../../api/queries";
 import { Sure } from "../../theme/Sure";
 import { announce, complain } from "../../theme/toaster";
@@ -47,7 +47,7 @@ export function Exported({ job, episode, behind }: Props) {
       .then(() => queries.invalidateQueries({ queryKey: keys.jobs(episode.id) }))
       .catch(complain);
   const retry = () => void againJob(job.id).catch(complain);
-  const busy = job.state === "running" || job.state === "queued";
+  const busy = underWay(job);
   const late = behind(params.revision);
   return (
     <Card data-testid="export">

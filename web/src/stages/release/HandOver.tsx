@@ -1,7 +1,7 @@
 /** Handing files over: to which destination, how far each is, and publishing what is a draft. */
 import { Box, Button, Flex, Input, Text } from "@chakra-ui/react";
 import { useState } from "react";
-import type { Episode, Job } from "../../api/client";
+import { type Episode, type Job, underWay } from "../../api/client";
 import {
   type Destination,
   type HandOver as Row,
@@ -161,7 +161,7 @@ function HandedOver({ episode, row, jobs, all }: RowProps) {
       (one.kind === "hand_over" || one.kind === "publish") &&
       (one.params as { hand_over?: string }).hand_over === row.id,
   );
-  const busy = job && (job.state === "running" || job.state === "queued");
+  const busy = job && underWay(job);
   const address = all.find(({ id }) => id === row.destination)?.address.url ?? "";
   const draft = row.state === "draft" || row.state === "scheduled";
   return (

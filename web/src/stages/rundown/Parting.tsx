@@ -2,7 +2,7 @@
 import { Box, Button, Flex, IconButton, Text } from "@chakra-ui/react";
 import { Play, X } from "lucide-react";
 import { useState } from "react";
-import { client, type Edit, type Episode, take } from "../../api/client";
+import { client, type Edit, type Episode, take, underWay } from "../../api/client";
 import { useJobs } from "../../api/queries";
 import { play, position } from "../../playback/player";
 import { TimeField } from "../../theme/fields/TimeField";
@@ -43,7 +43,7 @@ export function Parting({ episode, onEdit }: Props) {
       }),
     ).catch(complain);
   const making = (jobs ?? []).findLast((job) => job.kind === "apart");
-  const underWay = making?.state === "queued" || making?.state === "running";
+  const busy = making && underWay(making);
   const apart = () =>
     void take(
       client.POST("/api/episodes/{episode_id}/apart", {
@@ -133,7 +133,7 @@ export function Parting({ episode, onEdit }: Props) {
           variant="outline"
           title="Episodes of their own on the shelf; this one stays whole"
           disabled={episode.sections.length < 2}
-          loading={underWay}
+          loading={Boolean(busy)}
           onClick={apart}
         >
           Each part an episode
