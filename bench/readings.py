@@ -108,6 +108,14 @@ def said(voice: str, text: str, slow: float = 1.0) -> NDArray[np.float64]:
     return sound * 0.1 / np.sqrt(np.mean(np.square(sound[np.abs(sound) > 0.01])))
 
 
+def read_aloud(voice: str, text: str) -> NDArray[np.float64]:
+    """A voice reading a text sentence by sentence, half a second around each."""
+    parts = [np.zeros(RATE // 2)]
+    for sentence in text.split(". "):
+        parts += [said(voice, sentence), np.zeros(RATE // 2)]
+    return np.concatenate(parts)
+
+
 def reading(voice: str, number: int, noise: str) -> Reading:
     """One text by one voice at one noise."""
     rng = np.random.default_rng(100 * number + VOICES.index(voice))

@@ -14,13 +14,12 @@ from pathlib import Path
 
 import jiwer
 import numpy as np
-from numpy.typing import NDArray
 
 from airtrim.core.media.reading import InMemory
 from airtrim.core.speech.recognise import as_they_come, load_model, recognised
 from airtrim.core.speech.recognisers import Recogniser, folder_of
 from bench.noise import TEXTS
-from bench.readings import RATE, said
+from bench.readings import RATE, read_aloud
 from bench.voices import VOICES
 
 _SNR_DB = 20.0
@@ -34,10 +33,7 @@ def spelt(text: str) -> str:
 
 def reading(voice: str, text: str, noisy: bool) -> InMemory:
     """A text, sentence by sentence."""
-    parts: list[NDArray[np.float64]] = [np.zeros(RATE // 2)]
-    for sentence in text.split(". "):
-        parts += [said(voice, sentence.strip(". ")), np.zeros(RATE // 2)]
-    sound = np.concatenate(parts)
+    sound = read_aloud(voice, text.rstrip(". "))
     level = 0.1 * 10 ** (-(_SNR_DB if noisy else 60.0) / 20)
     sound = sound + np.random.default_rng(7).normal(0, level, len(sound))
     return InMemory(sound.astype(np.float32)[:, None])

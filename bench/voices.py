@@ -9,13 +9,9 @@ Needs the ``demo`` and ``bench`` extras, and flite from Debian.
 """
 
 import random
-import subprocess
-import sys
-import tempfile
 import time
 import zipfile
 from itertools import combinations
-from pathlib import Path
 
 import numpy as np
 import soundfile
@@ -27,6 +23,7 @@ from airtrim.core.media.reading import InMemory
 from airtrim.core.speech.recognise import packaged_model, recognised, transcribe
 from airtrim.core.speech.voices import with_voices
 from airtrim.core.timeline.words import Word
+from bench.fetching import fetched
 from bench.noise import TEXTS
 from bench.readings import RATE, said
 
@@ -63,14 +60,10 @@ def talk(voices: tuple[str, ...], seed: int) -> tuple[InMemory, Annotation]:
 
 def real_talk() -> tuple[InMemory, Annotation]:
     """Two women on the telephone, half a minute."""
-    folder = Path(tempfile.mkdtemp())
-    pip = [sys.executable, "-m", "pip", "download", "--quiet", "--disable-pip-version-check"]
-    name, version = REAL
-    asked = ["--no-deps", "--dest", str(folder), f"{name}=={version}"]
-    subprocess.run([*pip, *asked], check=True, stderr=subprocess.DEVNULL)
-    with zipfile.ZipFile(next(folder.glob("*.whl"))) as wheel:
-        wheel.extractall(folder)
-    files = folder / "pyannote" / "audio" / "sample"
+    packed = fetched(*REAL)
+    with zipfile.ZipFile(packed) as wheel:
+        wheel.extractall(packed.parent)
+    files = packed.parent / "pyannote" / "audio" / "sample"
     sound, rate = soundfile.read(files / "sample.wav", dtype="float32")
     truth = Annotation()
     for number, line in enumerate((files / "sample.rttm").read_text().splitlines()):
