@@ -4,7 +4,6 @@ SHELL := /bin/bash
 # Tests are compiled once, not anew in each of the processes that run them.
 export PYTHONDONTWRITEBYTECODE :=
 BIN := .venv/bin
-, := ,
 APT := apt-get install -y -qq --no-install-recommends
 WEB := $(shell find web/src web/index.html web/vite.config.ts -type f 2>/dev/null)
 
@@ -13,13 +12,13 @@ MAKEFLAGS += --jobs=3
 
 .PHONY: setup demo test wheel bench bench-recording bench-sound bench-speech bench-trust checks client demo-data screenshots clean
 
-setup: .make/python src/airtrim/web_dist/index.html
+setup: .make/python $(if $(AIRTRIM_CAREFUL),.make/careful) src/airtrim/web_dist/index.html
 
 .make/python: pyproject.toml
 	@echo "== Setting up Python in .venv"
 	@command -v python3.11 >/dev/null || { echo "Air Trim needs Python 3.11."; exit 1; }
 	@test -x $(BIN)/python || python3.11 -m venv .venv
-	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[dev$(if $(AIRTRIM_CAREFUL),$(,)careful)]'
+	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[dev]'
 	@mkdir -p .make && touch $@
 
 # The careful recogniser; tests need it.

