@@ -12,7 +12,7 @@ from airtrim.core.speech import voiceprint
 from airtrim.core.speech.voices import told_apart, with_voices
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.speakers import speaker_of
-from airtrim.core.timeline.words import Word, voices_of
+from airtrim.core.timeline.words import Word, speakers_in
 from tests.reference import RATE
 
 TURN_S = 6
@@ -111,7 +111,7 @@ def test_a_name_takes_the_place_of_a_voice() -> None:
         Word("a", n * RATE, n * RATE + 4800, "word", 0.9, "1" if n < 3 else "2") for n in range(6)
     )
     timeline = Timeline()
-    assert voices_of(timeline, "take", words) == ((0, "Voice 1"), (3, "Voice 2"))
+    assert speakers_in(timeline, "take", words) == ((0, "Voice 1"), (3, "Voice 2"))
     timeline.speakers["take"] = ((3, "Ilva"), (5, ""))
-    voices = voices_of(timeline, "take", words)
+    voices = speakers_in(timeline, "take", words)
     assert [speaker_of(voices, n) for n in (2, 3, 4, 5)] == ["Voice 1", "Ilva", "Ilva", "Voice 2"]

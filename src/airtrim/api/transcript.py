@@ -22,7 +22,7 @@ from airtrim.core.speech.script import Held, held_against
 from airtrim.core.timeline.edits.words import Correction, CorrectMany
 from airtrim.core.timeline.finding import rewritten, same
 from airtrim.core.timeline.speakers import speaker_of
-from airtrim.core.timeline.words import PlacedWord, voices_of, words_on
+from airtrim.core.timeline.words import PlacedWord, is_corrected, speakers_in, words_on
 from airtrim.errors import BadInput
 from airtrim.jobs.kinds.transcribing import TRANSCRIBE, TranscribeParams
 from airtrim.services.travelling import plain_name
@@ -60,7 +60,7 @@ def transcript(
         row = store.take(take)
         raw = store.words(timeline).get(take, ())
         fixed = timeline.corrections
-        voices = voices_of(timeline, take, raw)
+        voices = speakers_in(timeline, take, raw)
         texts = [fixed.get(f"{take}:{i}", w.text) for i, w in enumerate(raw)]
         words = [
             PlacedWord(
@@ -146,7 +146,7 @@ def _check_uncorrected(store: Store, episode_id: int, take_id: str) -> None:
             "Speakers were named in this recording, and their names would be lost. Give its words "
             "back to the track’s name first, or go on with the words as they are."
         )
-    if any(key.rpartition(":")[0] == take_id for key in timeline.corrections):
+    if is_corrected(timeline, take_id):
         raise BadInput(
             "Words of this recording were corrected by hand, and would be lost. Undo the "
             "corrections first, or go on with the words as they are."

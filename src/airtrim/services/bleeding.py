@@ -6,9 +6,10 @@ from dataclasses import replace
 import numpy as np
 
 from airtrim.core.media.reading import Readable
+from airtrim.core.sound.spectra import decibels
 from airtrim.core.speech.bleed import Level, bled
 from airtrim.core.timeline.model import Timeline
-from airtrim.core.timeline.words import Word
+from airtrim.core.timeline.words import Word, is_corrected
 from airtrim.services.finding import keep_words
 from airtrim.store.store import Store
 
@@ -62,11 +63,10 @@ def _moved(word: Word, frames: int) -> Word:
 def _level(take: Readable, offset: int) -> Level:
     def level(start: int, end: int) -> float:
         sound = take.read(start + offset, max(1, end - start))
-        return float(10 * np.log10(np.mean(np.square(sound, dtype=np.float64)) + 1e-12))
+        return float(decibels(float(np.mean(np.square(sound, dtype=np.float64)))))
 
     return level
 
 
 def _counted(timeline: Timeline, take_id: str) -> bool:
-    corrected = any(key.rpartition(":")[0] == take_id for key in timeline.corrections)
-    return corrected or take_id in timeline.speakers
+    return is_corrected(timeline, take_id) or take_id in timeline.speakers

@@ -27,7 +27,8 @@ _WRITTEN = 0.75
 @dataclass(slots=True)
 class Writing:
     """How the words of a take are written down: by which recogniser, in which language (ISO 639-1;
-    empty: found by itself). ``found`` is the language once it is known."""
+    empty: found by itself). ``found`` is the language once it is known, ``doing`` what a host
+    reads, ``done`` how far the words are (0–1)."""
 
     store: Store
     take: TakeRow
@@ -36,10 +37,13 @@ class Writing:
     recogniser: Recogniser
     language: str
     found: str = field(default="", init=False)
+    doing: str = field(default=DOING, init=False)
+    done: float = field(default=0.0, init=False)
 
     def written(self, fraction: float) -> None:
         """Tell how far the words are."""
-        self.progress(_WRITTEN * fraction, DOING)
+        self.done = fraction
+        self.progress(_WRITTEN * fraction, self.doing)
 
     def told_apart(self, fraction: float) -> None:
         """Tell how far the voices are."""
@@ -85,27 +89,20 @@ def _recognised_words(how: Writing) -> list[Word]:
     """The words that are heard in a take; where it has none yet, they are shown as they come."""
     store, take = how.store, how.take
     words: list[Word] = []
-    doing, done = DOING, 0.0
-
-    def heard(fraction: float) -> None:
-        nonlocal done
-        done = _WRITTEN * fraction
-        how.progress(done, doing)
-
     try:
         for stretch in as_they_come(
             store.reader(take.id).read,
             take.frames,
             how.settings.model_of(how.recogniser),
             language=how.language,
-            progress=heard,
+            progress=how.written,
             told=how.heard,
         ):
             words += stretch
             if take.words is None and stretch:
                 store.keep_coming(take.id, tuple(words))
-                doing = f"{DOING}: {len(words):,} so far"
-                how.progress(done, doing)
+                how.doing = f"{DOING}: {len(words):,} so far"
+                how.written(how.done)
     except Exception:
         store.drop_coming(take.id)
         raise

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.speakers import Voices
-from airtrim.core.timeline.words import TakeWords, Word, voices_of
+from airtrim.core.timeline.words import TakeWords, Word, speakers_in
 
 Counts = NDArray[np.int64]
 
@@ -19,7 +19,7 @@ class Speaking:
 
     def __init__(self, timeline: Timeline, words: TakeWords) -> None:
         self._takes = {
-            take: _Counted(words[take], voices_of(timeline, take, words[take]))
+            take: _Counted(words[take], speakers_in(timeline, take, words[take]))
             for take in {take for track in timeline.tracks for take in track.clips.takes}
             if words.get(take)
         }

@@ -59,7 +59,7 @@ _speaking: OrderedDict[tuple[int, int], tuple[Sequence[Word], Voices, Voices, li
 _MOST_SPEAKING = 32
 
 
-def voices_of(timeline: Timeline, take: str, words: Sequence[Word]) -> Voices:
+def speakers_in(timeline: Timeline, take: str, words: Sequence[Word]) -> Voices:
     """Who speaks in a take: the names given, else the voices that its words were told apart by."""
     return _known(timeline.speakers.get(take, ()), words)[0]
 
@@ -80,6 +80,11 @@ def _known(named: Voices, words: Sequence[Word]) -> tuple[Voices, list[str]]:
         while len(_speaking) > _MOST_SPEAKING:
             _speaking.popitem(last=False)
     return known[2], known[3]
+
+
+def is_corrected(timeline: Timeline, take: str) -> bool:
+    """Whether words of a take were corrected by hand; corrections count its words."""
+    return any(key.rpartition(":")[0] == take for key in timeline.corrections)
 
 
 def talk_in(words: Sequence[Word]) -> Talk:
@@ -113,13 +118,10 @@ def _on_track(
 ) -> list[PlacedWord]:
     out: list[PlacedWord] = []
     reached: dict[str, int] = {}
-    speaking: dict[str, list[str]] = {}
     for clip in track.clips.between(start, end):
         offset = clip.at - clip.start
         source = words.get(clip.take, ())
-        if clip.take not in speaking:
-            speaking[clip.take] = _known(timeline.speakers.get(clip.take, ()), source)[1]
-        names = speaking[clip.take]
+        _, names = _known(timeline.speakers.get(clip.take, ()), source)
         stop = clip.start + clip.frames
         first = _first_from(source, clip.start, reached.get(clip.take, 0))
         for number in range(first, len(source)):
