@@ -1,9 +1,8 @@
 """A microphone that clicks: on every whole second of the machine's clock, and at the keys F and 1.
 
 It stands in for a device (``getUserMedia``), so what is recorded can be held against when it
-really was. ``AS_A_DEVICE`` runs in an audio context of its own and is heard through a stream, as
-devices are, with the 10 to 30 ms that takes and its unsteadiness; ``DIRECT`` clicks within the
-recording context, so that only the recorder's own clock is between its clicks and the machine's.
+really was. It clicks within the recording context, so that only the recorder's own clock is between
+its clicks and the machine's, and not the way of a stream, which takes as long as the machine likes.
 
 Sound itself can break off on a busy machine: the context then stands still while time goes on, and
 a click that was already set comes late. The page keeps those seconds in ``window.unsteady``: such a
@@ -17,7 +16,7 @@ from tests.reference import RATE, Sound
 UNHEARD = "The machine itself broke its sound off each time, so there was nothing to judge."
 
 _SCRIPT = """
-((direct, loud) => {
+((loud) => {
   const now = () => (performance.timeOrigin + performance.now()) / 1000;
   const clicker = (context, out) => {
     const keep = new ConstantSourceNode(context, { offset: 1e-4 });
@@ -55,19 +54,16 @@ _SCRIPT = """
     const context = new AudioContext({ sampleRate: 48000 });
     const out = new MediaStreamAudioDestinationNode(context, { channelCount: 1 });
     await context.resume();
-    if (!direct) clicker(context, out);
     stream = out.stream;
     return stream;
   };
-  if (direct) {
-    const Heard = window.MediaStreamAudioSourceNode;
-    window.MediaStreamAudioSourceNode = function (context, options) {
-      if (options.mediaStream !== stream) return new Heard(context, options);
-      const node = new GainNode(context);
-      clicker(context, node);
-      return node;
-    };
-  }
+  const Heard = window.MediaStreamAudioSourceNode;
+  window.MediaStreamAudioSourceNode = function (context, options) {
+    if (options.mediaStream !== stream) return new Heard(context, options);
+    const node = new GainNode(context);
+    clicker(context, node);
+    return node;
+  };
   navigator.mediaDevices.getUserMedia = given;
   navigator.mediaDevices.enumerateDevices = async () => [
     { kind: 'audioinput', deviceId: 'clicking', label: 'Clicking microphone' },
@@ -75,9 +71,8 @@ _SCRIPT = """
 })
 """
 
-AS_A_DEVICE = f"{_SCRIPT.strip()}(false, 0.5);"
-DIRECT = f"{_SCRIPT.strip()}(true, 0.5);"
-QUIET = f"{_SCRIPT.strip()}(true, 0);"
+CLICKING = f"{_SCRIPT.strip()}(0.5);"
+QUIET = f"{_SCRIPT.strip()}(0);"
 
 
 def clicks(sound: Sound) -> np.ndarray:

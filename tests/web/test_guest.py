@@ -9,7 +9,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, Route, expect
 
 from tests.reference import RATE
 from tests.serving import ForkedServer, Server
-from tests.web.clicking import DIRECT, QUIET, UNHEARD, clicks
+from tests.web.clicking import CLICKING, QUIET, UNHEARD, clicks
 from tests.web.conftest import Launch
 from tests.web.recording import added, begin, elapsed, end, place_of, takes, told, until
 
@@ -112,7 +112,7 @@ def test_host_and_guest_hear_each_other_and_both_are_recorded(pair: Pair, server
 def test_their_tracks_line_up_within_20_ms_across_a_pause(browser: Browser, server: Server) -> None:
     """Both microphones click on the machine's whole seconds; flags are set by key as it clicks."""
     for _ in range(4):
-        pair = Pair(browser, server, DIRECT)
+        pair = Pair(browser, server, CLICKING)
         pair.switch_on("Clicking microphone", "Clicking microphone")
         began = pair.host.evaluate("() => Date.now() / 1000")
         begin(pair.host)

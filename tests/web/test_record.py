@@ -19,7 +19,7 @@ from airtrim.core.media.take import TakeReader
 from tests.reference import RATE
 from tests.serving import ForkedServer, Server
 from tests.waiting import eventually
-from tests.web.clicking import DIRECT, UNHEARD, clicks
+from tests.web.clicking import CLICKING, UNHEARD, clicks
 from tests.web.conftest import Launch
 from tests.web.recording import added, begin, elapsed, end, open_stage, place_of, takes, told, until
 
@@ -404,7 +404,7 @@ def test_a_sound_lies_within_20_ms_of_its_key(browser: Browser, server: Server) 
         context = browser.new_context(
             viewport={"width": 1280, "height": 800}, base_url=server.address
         )
-        context.add_init_script(DIRECT)
+        context.add_init_script(CLICKING)
         page = context.new_page()
         episode, _ = with_sounds(server, page, "Clicking microphone")
         expect(page.get_by_test_id("at-hand")).to_be_visible()
