@@ -36,7 +36,8 @@ from airtrim.core.release.formats.mp3 import Mp3
 from airtrim.core.render.graph import profile_mix, render
 from airtrim.core.render.warm import warm_up
 from airtrim.core.speech import MODEL_RATE
-from airtrim.core.speech.recognise import load_model, packaged_model, transcribe
+from airtrim.core.speech.models import load_model, packaged_model
+from airtrim.core.speech.recognise import transcribe
 from airtrim.core.timeline.edits import apply
 from airtrim.core.timeline.edits.cutting import Cut
 from airtrim.core.timeline.edits.placing import Place

@@ -16,7 +16,8 @@ import jiwer
 import numpy as np
 
 from airtrim.core.media.reading import InMemory
-from airtrim.core.speech.recognise import as_they_come, load_model, recognised
+from airtrim.core.speech.models import load_model
+from airtrim.core.speech.recognise import as_they_come, recognised
 from airtrim.core.speech.recognisers import Recogniser, folder_of
 from bench.noise import TEXTS
 from bench.readings import RATE, read_aloud

@@ -29,7 +29,8 @@ from airtrim.core.render.graph import render
 from airtrim.core.snags.base import Snag
 from airtrim.core.snags.find import find_snags
 from airtrim.core.snags.listen import listen
-from airtrim.core.speech.recognise import packaged_model, recognised, transcribe
+from airtrim.core.speech.models import packaged_model
+from airtrim.core.speech.recognise import recognised, transcribe
 from airtrim.core.speech.spelling import spoken
 from airtrim.core.timeline.edits import apply
 from airtrim.core.timeline.edits.fields import SpanToCut

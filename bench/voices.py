@@ -20,7 +20,8 @@ from pyannote.core import Annotation, Segment
 from pyannote.metrics.diarization import DiarizationErrorRate
 
 from airtrim.core.media.reading import InMemory
-from airtrim.core.speech.recognise import packaged_model, recognised, transcribe
+from airtrim.core.speech.models import packaged_model
+from airtrim.core.speech.recognise import recognised, transcribe
 from airtrim.core.speech.voices import with_voices
 from airtrim.core.timeline.words import Word
 from bench.fetching import fetched

@@ -25,7 +25,8 @@ from pydantic import TypeAdapter
 from scipy.signal import butter, filtfilt, iirnotch, sosfilt, sosfiltfilt
 
 from airtrim.core.media.take import TakeReader, store_take
-from airtrim.core.speech.recognise import packaged_model, transcribe
+from airtrim.core.speech.models import packaged_model
+from airtrim.core.speech.recognise import transcribe
 from airtrim.core.timeline.words import Word
 
 HERE = Path(__file__).parent

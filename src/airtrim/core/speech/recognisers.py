@@ -10,7 +10,7 @@ from shutil import copyfileobj
 from typing import Literal
 from uuid import uuid4
 
-from airtrim.core.speech.recognise import packaged_model
+from airtrim.core.speech.models import packaged_model
 from airtrim.errors import BadInput
 
 Recogniser = Literal["quick", "careful"]

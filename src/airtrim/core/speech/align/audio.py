@@ -48,14 +48,13 @@ _LEAST_VOICED_IN_SYLLABLE = 0.1
 @dataclass(frozen=True, slots=True)
 class PhraseAudio:
     """Mono samples at 16 kHz, and for every hop whether it is ``loud`` or ``faint`` and how much of
-    a ``voice`` it is. ``hints`` are the hops at which the recogniser wrote a filler."""
+    a ``voice`` it is."""
 
     samples: NDArray[np.float32]
     loud: NDArray[np.bool_]
     faint: NDArray[np.bool_]
     voice: Voice
     first_frame: int
-    hints: list[int]
 
     def frame(self, hop: int) -> int:
         """A hop as a frame of the take."""
@@ -69,19 +68,11 @@ class PhraseAudio:
         """The samples between two hops."""
         return self.samples[start * HOP : end * HOP]
 
-    def part(self, start: int, end: int, near: int) -> "PhraseAudio":
-        """The same between two hops, with the hints up to ``near`` hops around it."""
-        voice = Voice(self.voice.periodicity[start:end], self.voice.bands[start:end])
-        hints = [hint - start for hint in self.hints if start - near <= hint < end + near]
+    def part(self, start: int, end: int) -> "PhraseAudio":
+        """The same between two hops."""
+        voice = self.voice.part(start, end)
         loud, faint = self.loud[start:end], self.faint[start:end]
-        return PhraseAudio(self.hops(start, end), loud, faint, voice, self.frame(start), hints)
-
-    def trimmed(self, start: int, end: int) -> tuple[int, int]:
-        """A span without silence at either end; unchanged where all of it is silent."""
-        inside = np.flatnonzero(self.loud[start:end])
-        return (
-            (start + int(inside[0]), start + int(inside[-1]) + 1) if len(inside) else (start, end)
-        )
+        return PhraseAudio(self.hops(start, end), loud, faint, voice, self.frame(start))
 
     def with_room(self, start: int, end: int) -> tuple[int, int]:
         """A span with some of the quiet around it, in which faint words begin and end: half of what
@@ -96,22 +87,11 @@ class PhraseAudio:
         return max(0, start - low), end + high
 
     def with_faint(self, start: int, end: int) -> tuple[int, int]:
-        """A span trimmed, but with the faint beginning and end that the sound has within it."""
-        low, high = self.trimmed(start, end)
+        """A span without silence at either end, but with the faint beginning and end that the sound
+        has within it."""
+        low, high = trimmed(self.loud, start, end)
         rest = np.flatnonzero(self.faint[high:end])
-        return self.rising(low, start), high + int(rest[-1]) + 1 if len(rest) else high
-
-    def rising(self, start: int, least: int) -> int:
-        """A beginning with the faint sound right before it, from ``least`` on."""
-        while start > least and self.faint[start - 1]:
-            start -= 1
-        return start
-
-    def fading(self, end: int, most: int) -> int:
-        """An end with the faint sound right after it, up to ``most``."""
-        while end < min(most, len(self.faint)) and self.faint[end]:
-            end += 1
-        return end
+        return rising(self.faint, low, start), high + int(rest[-1]) + 1 if len(rest) else high
 
     def released(self, end: int, most: int) -> int:
         """An end with what sounds after it once more, as the release of a “t” or a faint syllable,
@@ -129,35 +109,41 @@ class PhraseAudio:
                 return after
         return end
 
-    def filled(self, words: list[Word], begin: int, stop: int) -> list[Word]:
-        """Words found between two hops, each filler with the rest of the sound that it stands in:
-        its hum dies away, and what would be left of it is audible. Where that goes on to the word
-        beside it, the edge lies where it is quietest between the two. A word after a pause begins
-        with the voice."""
+    def with_voice(self, words: list[Word], begin: int) -> list[Word]:
+        """Words found after a hop: one after a pause begins with the voice."""
         ordered = sorted(words, key=lambda word: word.start)
         ends = [begin, *(self.hop(word.end) for word in ordered)]
-        starts = [*(self.hop(word.start) for word in ordered), stop]
         out = []
         for i, word in enumerate(ordered):
-            if word.kind == "filler":
-                start, end = starts[i], ends[i + 1]
-                low = self.rising(start, max(ends[i], start - EDGES.rest, 0))
-                high = self.fading(end, min(starts[i + 1], end + EDGES.rest))
-                if low == ends[i] < start:
-                    low = self._quietest(low, start) + 1
-                if high == starts[i + 1] > end:
-                    high = self._quietest(end, high)
-                word = replace(word, start=self.frame(low), end=self.frame(high))
-            else:
-                low, least = starts[i], max(ends[i], starts[i] - EDGES.rest)
-                while low > least and self.loud[low - 1] and self.voice.voiced(low - 1, low):
-                    low -= 1
-                if low > ends[i]:
-                    word = replace(word, start=self.frame(low))
-            out.append(word)
+            start = low = self.hop(word.start)
+            least = max(ends[i], start - EDGES.rest)
+            while low > least and self.loud[low - 1] and self.voice.voiced(low - 1, low):
+                low -= 1
+            out.append(replace(word, start=self.frame(low)) if ends[i] < low < start else word)
         return out
 
-    def _quietest(self, start: int, end: int) -> int:
-        """The quietest hop of a span."""
-        power = np.square(self.hops(start, end)).reshape(-1, HOP).sum(axis=1)
-        return start + int(power.argmin())
+
+def trimmed(loud: NDArray[np.bool_], start: int, end: int) -> tuple[int, int]:
+    """A span without silence at either end; unchanged where all of it is silent."""
+    inside = np.flatnonzero(loud[start:end])
+    return (start + int(inside[0]), start + int(inside[-1]) + 1) if len(inside) else (start, end)
+
+
+def rising(faint: NDArray[np.bool_], start: int, least: int) -> int:
+    """A beginning with the faint sound right before it, from ``least`` on."""
+    while start > least and faint[start - 1]:
+        start -= 1
+    return start
+
+
+def fading(faint: NDArray[np.bool_], end: int, most: int) -> int:
+    """An end with the faint sound right after it, up to ``most``."""
+    while end < min(most, len(faint)) and faint[end]:
+        end += 1
+    return end
+
+
+def quietest(sound: NDArray[np.float32], start: int, end: int) -> int:
+    """The quietest hop of a span."""
+    power = np.square(sound[start * HOP : end * HOP]).reshape(-1, HOP).sum(axis=1)
+    return start + int(power.argmin())

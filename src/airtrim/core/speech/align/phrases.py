@@ -8,12 +8,14 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from airtrim.core.media import FRAME_RATE
 from airtrim.core.speech import MODEL_RATE
 from airtrim.core.speech.align.audio import APART_HOPS, HOP_FRAMES, PhraseAudio
-from airtrim.core.speech.align.fillers import NEAR_HOPS, as_filler
-from airtrim.core.speech.align.grammar import Segment
+from airtrim.core.speech.align.fillers import quieted
 from airtrim.core.speech.edges import drawn_to_sound, faintly_sounding, sounding
+from airtrim.core.speech.fillers import Filler
 from airtrim.core.speech.voice import voice_of
+from airtrim.core.timeline.finding import plain
 from airtrim.core.timeline.snap import runs
 from airtrim.core.timeline.words import Word
 
@@ -35,8 +37,12 @@ class PhraseLimits:
     belongs to what is said around it."""
     around: int = 100
     """How much of what is around it a phrase knows."""
-    far: int = 1000
-    """So far from any word there is no speech, whatever it sounds like."""
+    short_letters: int = 4
+    doubt: float = 0.6
+    """A word of so many letters, or of which the recogniser is less sure than this (0–1), may have
+    been written for a filler."""
+    near_s: float = 0.1
+    """How far beside its sound the recogniser may have it."""
 
 
 LIMITS = PhraseLimits()
@@ -44,12 +50,14 @@ LIMITS = PhraseLimits()
 
 @dataclass(frozen=True, slots=True)
 class Phrase:
-    """A span between pauses: its words, the audio there and around it, and its hops in that."""
+    """A span between pauses: its words, the audio there and around it, its hops in that, and the
+    numbers of the words that may be none: the recogniser wrote them for a filler."""
 
     words: list[Word]
     audio: PhraseAudio
     start: int
     end: int
+    doubtful: frozenset[int] = frozenset()
 
     def halves(self) -> "list[Phrase]":
         """The same in two parts, parted at its longest pause; nothing where it has none."""
@@ -60,29 +68,12 @@ class Phrase:
             return []
         _, before, after = max(pauses)
         middle = self.audio.frame((before + after) // 2)
-        first = [word for word in self.words if word.start + word.end < 2 * middle]
-        rest = [word for word in self.words if word.start + word.end >= 2 * middle]
+        count = sum(word.start + word.end < 2 * middle for word in self.words)
+        later = frozenset(index - count for index in self.doubtful if index >= count)
         return [
-            Phrase(first, self.audio, self.start, before),
-            Phrase(rest, self.audio, after, self.end),
+            Phrase(self.words[:count], self.audio, self.start, before, self.doubtful - later),
+            Phrase(self.words[count:], self.audio, after, self.end, later),
         ]
-
-    def uncovered_fillers(self, aligned: Sequence[Word]) -> list[Word]:
-        """Fillers between two pauses that neither recogniser nor aligner wrote: what sounds there,
-        and no word covers."""
-        spans = [(self.audio.hop(word.start), self.audio.hop(word.end)) for word in aligned]
-        out = []
-        islands = self._islands()
-        edges = [-LIMITS.far, *(edge for one in islands for edge in one), len(self.audio.loud)]
-        for number, (start, end) in enumerate(islands):
-            covered = sum(max(0, min(b, end) - max(a, start)) for a, b in spans)
-            apart = start - edges[2 * number], edges[2 * number + 3] - end
-            if covered > (end - start) // 4 or min(apart) < APART_HOPS:
-                continue
-            filler = as_filler(self.audio, Segment("uh", start, end), alone=True)
-            if filler:
-                out.append(filler)
-        return out
 
     def _islands(self) -> list[tuple[int, int]]:
         """Where there is sound in it, in hops."""
@@ -93,24 +84,41 @@ class Phrase:
 
 
 def phrases(
-    words: Sequence[Word], samples: NDArray[np.float32], first_frame: int
+    words: Sequence[Word],
+    samples: NDArray[np.float32],
+    first_frame: int,
+    fillers: Sequence[Filler] = (),
 ) -> Iterator[Phrase]:
     """``words`` of mono ``samples`` at 16 kHz, which begin at ``first_frame`` of a take, phrase by
-    phrase, so that several processes can share what an ``Aligner`` does."""
-    loud = sounding(samples, MODEL_RATE)
-    rough = drawn_to_sound(list(words), loud, first_frame)
-    # Where the recogniser wrote a filler is a hint only: it is often beside its sound.
-    hints = [_middle_hop(word, first_frame) for word in rough if word.kind == "filler"]
-    faint = faintly_sounding(samples, MODEL_RATE)
-    audio = PhraseAudio(samples, loud, faint, voice_of(samples), first_frame, hints)
-    plain = [word for word in rough if word.kind != "filler"]
-    middles = [_middle_hop(word, first_frame) for word in plain]
-    for start, end, own in _divided(plain, loud, first_frame):
-        if not own and not _any_between(middles, start - LIMITS.far, end + LIMITS.far):
-            continue
-        low = max(0, start - LIMITS.around)
-        around = audio.part(low, end + LIMITS.around, NEAR_HOPS)
-        yield Phrase(own, around, start - low, end - low)
+    phrase, so that several processes can share what an ``Aligner`` does. Where ``fillers`` are it
+    is taken to be quiet, and a short word that the recogniser has there may be none."""
+    quiet = quieted(samples, fillers)
+    loud, faint = sounding(quiet, MODEL_RATE), faintly_sounding(quiet, MODEL_RATE)
+    audio = PhraseAudio(quiet, loud, faint, voice_of(quiet), first_frame)
+    spoken = [word for word in words if word.kind != "filler"]
+    there = [(_frame(f.start_s, first_frame), _frame(f.end_s, first_frame)) for f in fillers]
+    doubtful = [_may_be_filler(word, there) for word in spoken]
+    place = 0
+    for start, end, own in _divided(drawn_to_sound(spoken, loud, first_frame), loud, first_frame):
+        if own:
+            low = max(0, start - LIMITS.around)
+            around = audio.part(low, end + LIMITS.around)
+            marked = frozenset(i for i in range(len(own)) if doubtful[place + i])
+            yield Phrase(own, around, start - low, end - low, marked)
+        place += len(own)
+
+
+def _frame(seconds: float, first_frame: int) -> int:
+    return first_frame + round(seconds * FRAME_RATE)
+
+
+def _may_be_filler(word: Word, fillers: Sequence[tuple[int, int]]) -> bool:
+    """Whether a word is a short or unsure one that the recogniser has mostly where a filler is."""
+    if len(plain(word.text)) > LIMITS.short_letters and word.confidence > LIMITS.doubt:
+        return False
+    near = round(LIMITS.near_s * FRAME_RATE)
+    over = (min(word.end, end + near) - max(word.start, start - near) for start, end in fillers)
+    return max(over, default=0) > (word.end - word.start) / 2
 
 
 def islands_of(loud: NDArray[np.bool_]) -> list[tuple[int, int]]:
@@ -183,11 +191,6 @@ def _joined_at_doubtful_words(
         else:
             out.append((start, end))
     return out
-
-
-def _any_between(places: list[int], low: int, high: int) -> bool:
-    index = bisect.bisect_left(places, low)
-    return index < len(places) and places[index] <= high
 
 
 def _middle_hop(word: Word, first_frame: int) -> int:
