@@ -91,6 +91,7 @@ bench-speech: setup
 	@command -v flite >/dev/null || { apt-get update -qq && $(APT) flite >/dev/null; }
 	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[dev,demo]'
 	@$(BIN)/python -m bench.speech
+	@$(BIN)/python -m bench.fillers
 	@$(BIN)/python -m bench.speech memory
 	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[dev,demo,bench,careful]'
 	@$(BIN)/python -m bench.voices
@@ -100,6 +101,7 @@ bench-sound: setup .make/chromium
 	@command -v flite >/dev/null && command -v ffmpeg >/dev/null || { apt-get update -qq && $(APT) flite ffmpeg >/dev/null; }
 	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[dev,demo,bench]'
 	@$(BIN)/python -m bench.sound
+	@$(BIN)/python -m bench.echo
 
 bench-trust: setup
 	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[dev,bench]'

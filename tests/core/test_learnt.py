@@ -11,7 +11,7 @@ from pystoi import stoi
 
 from airtrim.core.media.reading import InMemory
 from airtrim.core.sound import learnt
-from airtrim.core.sound.choosing import Heard, chosen, heard_in, settled
+from airtrim.core.sound.choosing import NOTHING, chosen, heard_in, settled
 from airtrim.core.sound.denoise import Cleaned, learn
 from airtrim.core.sound.denoise import clean as clean_steadily
 from airtrim.errors import BadInput
@@ -156,5 +156,5 @@ def test_what_changes_is_told_from_what_is_steady(voice: Sound) -> None:
 def test_without_a_pause_or_a_sound_nothing_is_said_to_be_steady() -> None:
     silent = heard_in(InMemory(np.zeros((RATE, 1), np.float32)))
     nothing = heard_in(InMemory(np.zeros((0, 1), np.float32)))
-    assert silent == nothing == Heard(None, None)
+    assert silent == nothing == NOTHING
     assert chosen(silent).method == "learnt"

@@ -133,6 +133,8 @@ def test_a_cleaned_takes_name_tells_what_it_is_of() -> None:
         Cleaning("abc-0", "steady", Span("abc-0", 100, 48_000)),
         Cleaning("abc", "steady"),
         Cleaning("abc", "learnt"),
+        Cleaning("abc", "learnt", dry=True),
+        Cleaning("abc", None, dry=True),
     ):
         name = cleaned_name(how, 0.65)
         assert is_cleaned(name)

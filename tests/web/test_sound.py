@@ -12,6 +12,7 @@ import soundfile
 from playwright.sync_api import Page, Route, expect
 
 from airtrim.core.loudness.meter import Meter, section_loudness
+from tests.core.test_echo import in_room
 from tests.core.test_learnt import knocks
 from tests.reference import RATE, Sound, decoded, ffmpeg_loudness
 from tests.serving import Server
@@ -355,6 +356,29 @@ def test_a_take_full_of_dishes_is_cleaned_and_what_goes_is_heard(
     before = float(np.mean(np.square(noisy[: 8 * RATE][loud])))
     assert at["treated"] < 0.25 * before
     assert at["taken_out"] > 0.3 * before
+
+
+def test_an_echo_is_lowered_by_one_press_and_what_goes_is_heard(
+    page: Page, server: Server, demo: Path
+) -> None:
+    voice, _ = soundfile.read(demo / "sound" / "host-bridge.flac", dtype="float32")
+    taken = io.BytesIO()
+    soundfile.write(taken, 0.5 * in_room(voice[RATE : 11 * RATE], 0.6), RATE, format="FLAC")
+    episode = server.new_episode("In the hall")
+    server.wait(server.upload(episode, taken.getvalue(), "hall.flac"), "done")
+    server.wait_all()
+    heard = listened(page)
+    page.goto(f"/episodes/{episode}/sound")
+    expect(page.get_by_role("button", name="What goes")).to_be_disabled()
+    page.get_by_role("button", name="Do it: Lower the echo").click()
+    expect(page.get_by_role("checkbox", name="Echo")).to_be_checked()
+    expect(page.get_by_text("What the room throws back is lowered.")).to_be_visible()
+    assert [job["state"] for job in jobs(server) if job["kind"] == "clean"][-1:] == ["done"]
+    page.get_by_role("button", name="Hear this voice").click()
+    page.get_by_role("button", name="What goes").click()
+    eventually(lambda: any(one.get("hear") == "taken_out" for one in heard), page)
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("button", name="Do it: Lower the echo")).to_be_visible()
 
 
 def test_numbers_are_typed_with_a_comma_kept_taken_back_and_told(

@@ -53,9 +53,9 @@ def sound(context: Context, episode_id: Id, track: str, revision: Revision) -> S
     # Not the first words: a voice settles after them.
     begin = spoken[min(2, len(spoken) - 1)][0] if spoken else 0
     found = study(speech, pauses)
-    noise = noise_on(store, one) if noise_heard(found) else None
-    found = replace(found, noise=noise)
-    choice = chosen(noise) if noise else None
+    heard = noise_on(store, one)
+    found = replace(found, noise=heard)
+    choice = chosen(heard) if heard and noise_heard(found) else None
     return SoundView(
         revision=revision,
         track=track,

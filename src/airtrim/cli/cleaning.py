@@ -33,6 +33,7 @@ def clean_file(
         Literal["auto", "steady", "learnt"],
         typer.Option(help="By the noise itself, for steady noise, or for any."),
     ] = "auto",
+    echo: Annotated[bool, typer.Option("--echo", help="Lower the echo of the room first.")] = False,
     as_json: Json = False,
 ) -> None:
     """Take the room out from under a voice."""
@@ -44,7 +45,7 @@ def clean_file(
     from airtrim.core.media.peaks import Peaks
     from airtrim.core.media.take import TakeReader, store_take
     from airtrim.core.sound.choosing import settled
-    from airtrim.core.sound.cleaning import made_clean
+    from airtrim.core.sound.cleaning import made_clean, made_dry
     from airtrim.core.sound.denoise import FLOOR_DB, Cleaned, share_of
     from airtrim.core.sound.roomtone import RoomTone, find_room_tone
 
@@ -65,6 +66,9 @@ def clean_file(
             tone: RoomTone | None = RoomTone(start, end - start, 0.0)
         else:
             tone = find_room_tone(Peaks(peaks, info.frames), info.frames, ())
+        if echo:
+            made_dry(take, Path(folder) / "dry", lambda f: bar.update(task, completed=f))
+            take = TakeReader(Path(folder) / "dry")
         choice = settled(method, [take])
         path = Path(folder) / "clean"
         made_clean(take, choice.method, tone, path, lambda f: bar.update(task, completed=f))
@@ -74,6 +78,7 @@ def clean_file(
                 out.write(cleaned.read(at, min(FRAME_RATE, info.frames - at)))
     report = {
         "output": str(output),
+        "echo_lowered": echo,
         "method": choice.method,
         "reason": choice.reason,
         "room_tone_s": [tone.start / FRAME_RATE, (tone.start + tone.frames) / FRAME_RATE]

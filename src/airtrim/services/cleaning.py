@@ -29,8 +29,8 @@ _MOST_TAKES = 3
 
 
 def noise_on(store: Store, track: Track) -> Heard | None:
-    """What the noise on a track is like: of its longest takes the one that changes most. None where
-    there is no recording on it."""
+    """What the room on a track is like: of its longest takes the one whose noise changes most. None
+    where there is no recording on it."""
     lengths: dict[str, int] = {}
     for clip in track.clips:
         if not is_tone(clip.take):

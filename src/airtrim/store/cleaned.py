@@ -1,6 +1,7 @@
 """Recordings with their room taken out, kept beside the takes they were made of.
 
 One cleaned take serves every strength; how it was made, and by which room tone, its name tells.
+One without noise can be made of one without echo.
 """
 
 from collections.abc import Callable
@@ -8,15 +9,13 @@ from functools import lru_cache
 from pathlib import Path
 
 from airtrim.core.media.take import TakeReader, checksum
-from airtrim.core.sound.cleaning import made_clean
+from airtrim.core.sound.cleaning import made_clean, made_dry
 from airtrim.core.sound.denoise import Cleaned, share_of
 from airtrim.core.sound.roomtone import RoomTone
 from airtrim.core.timeline.cleaned import Cleaning, cleaned_of, needed
 from airtrim.core.timeline.model import Span, Timeline
 from airtrim.errors import Damaged
 from airtrim.store.files import Files, settle
-
-_LEARNT = "cleaned-learnt"
 
 
 class CleanedTakes:
@@ -37,15 +36,22 @@ class CleanedTakes:
     def reader(self, name: str) -> Cleaned | TakeReader:
         """A cleaned take at the strength that its name tells; untouched while it is not made."""
         how, strength = cleaned_of(name)
+        whole = self._whole(how.before) if how.before else self._take(how.take)
+        clean = self._whole(how)
+        if clean is None or whole is None:
+            return whole or self._take(how.take)
+        return Cleaned(whole, clean, share_of(strength)) if how.method else clean
+
+    def _whole(self, how: Cleaning) -> TakeReader | None:
+        """One as it was made; None where it is not, or cannot be read."""
         path = self._path(how)
         if not path.exists():
-            return self._take(how.take)
+            return None
         try:
-            clean = self._open(path)
+            return self._open(path)
         except Damaged:  # it is made anew when it is next needed
             path.unlink(missing_ok=True)
-            return self._take(how.take)
-        return Cleaned(self._take(how.take), clean, share_of(strength))
+            return None
 
     def drop_broken(self, timeline: Timeline) -> None:
         """Throw away what cannot be read of what a document needs, so that it is made anew."""
@@ -64,23 +70,34 @@ class CleanedTakes:
         ]
 
     def make(self, how: Cleaning, progress: Callable[[float], None] = lambda _: None) -> None:
-        """Make one; those of the same take by another room tone are thrown away."""
+        """Make one, and before it what it is made of; those of the same take by another room tone
+        are thrown away."""
+        if how.before and self._whole(how.before) is None:
+            self.make(how.before)
         take, path = self._take(how.take), self._path(how)
+        source = (self._whole(how.before) if how.before else None) or take
         self._files.need(take.frames * take.channels * 3)
         with self._files.beside() as folder:
-            made_clean(take, how.method, self._tone(how), folder / "clean", progress)
+            if how.method:
+                made_clean(source, how.method, self._tone(how), folder / "clean", progress)
+            else:
+                made_dry(take, folder / "clean", progress)
             settle(folder / "clean", path)
         if how.method == "steady":
-            for other in path.parent.glob("clean*-*"):
-                if other not in (path, path.parent / _LEARNT):
+            for other in path.parent.glob(f"{self._mark(how)}-[0-9g]*"):
+                if other != path:
                     other.unlink()
 
     def _tone(self, how: Cleaning) -> RoomTone | Span | None:
         return how.tone or self._room_tone(how.take)
 
     def _path(self, how: Cleaning) -> Path:
-        folder = self._files.take(how.take)
-        if how.method == "learnt":
-            return folder / _LEARNT
+        folder, mark = self._files.take(how.take), self._mark(how)
+        if how.method != "steady":
+            return folder / (f"{mark}-{how.method}" if how.method else mark)
         known = self._tone(how)
-        return folder / ("cleaned-" + (f"{known.start}-{known.frames}" if known else "guess"))
+        return folder / (f"{mark}-" + (f"{known.start}-{known.frames}" if known else "guess"))
+
+    @staticmethod
+    def _mark(how: Cleaning) -> str:
+        return "cleaned-dry" if how.dry else "cleaned"

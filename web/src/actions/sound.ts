@@ -16,7 +16,7 @@ export const SOUND: Action[] = [
   {
     ...here,
     id: "sound-taken-out",
-    says: "Hear only what noise reduction takes out",
+    says: "Hear only what is taken out: echo and noise",
     keys: ["O"],
     run: provided("sound-taken-out"),
   },

@@ -2738,6 +2738,12 @@ export interface components {
         "Chain-Input": {
             /**
              * @default {
+             *       "on": false
+             *     }
+             */
+            echo?: components["schemas"]["Echo-Input"];
+            /**
+             * @default {
              *       "on": false,
              *       "strength": 0.6,
              *       "method": "steady"
@@ -2791,6 +2797,12 @@ export interface components {
          * @description All of it, in the order in which it is done.
          */
         "Chain-Output": {
+            /**
+             * @default {
+             *       "on": false
+             *     }
+             */
+            echo: components["schemas"]["Echo-Output"];
             /**
              * @default {
              *       "on": false,
@@ -3743,6 +3755,28 @@ export interface components {
             tones?: {
                 [key: string]: components["schemas"]["Tone"];
             } | null;
+        };
+        /**
+         * Echo
+         * @description The echo of the room lowered.
+         */
+        "Echo-Input": {
+            /**
+             * On
+             * @default false
+             */
+            on?: boolean;
+        };
+        /**
+         * Echo
+         * @description The echo of the room lowered.
+         */
+        "Echo-Output": {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
         };
         /**
          * EditRequest
@@ -6416,6 +6450,9 @@ export interface components {
             gain_db?: number;
             /**
              * @default {
+             *       "echo": {
+             *         "on": false
+             *       },
              *       "noise": {
              *         "method": "steady",
              *         "on": false,
@@ -6472,6 +6509,9 @@ export interface components {
             gain_db: number;
             /**
              * @default {
+             *       "echo": {
+             *         "on": false
+             *       },
              *       "noise": {
              *         "method": "steady",
              *         "on": false,
@@ -6943,7 +6983,7 @@ export interface components {
              * Step
              * @enum {string}
              */
-            step: "hum" | "noise" | "low_cut" | "whistle" | "eq" | "de_ess" | "compressor";
+            step: "echo" | "hum" | "noise" | "low_cut" | "whistle" | "eq" | "de_ess" | "compressor";
             /** Title */
             title: string;
             /** Reason */

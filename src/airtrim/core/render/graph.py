@@ -175,15 +175,12 @@ class _ClipSum:
         self._starts = track.clips.at
         self._channels = channels
         self._open = takes
-        self._noise = track.chain.noise
-        self._strength = self._noise.strength if self._noise.on else 0.0
         self._room_tones = timeline.room_tones
 
     def _take(self, take: str) -> Take:
-        if self._strength and not is_tone(take):
-            how = cleaning(take, self._noise, self._room_tones.get(take))
-            take = cleaned_name(how, self._strength)
-        return self._open(take)
+        chain = self._track.chain
+        how = None if is_tone(take) else cleaning(take, chain, self._room_tones.get(take))
+        return self._open(cleaned_name(how, chain.noise.strength) if how else take)
 
     def add(self, start: int, out: Sound) -> None:
         """Add what sounds from ``start`` on to ``out``."""
@@ -233,7 +230,9 @@ class _ClipSum:
             return
         sound = self._take(clip.take).read(clip.start + first - clip.at, last - first)
         # Room tone that was made up is of the room as it was: it is lowered with it.
-        gain_db = clip.gain_db + (self._strength * FLOOR_DB if is_tone(clip.take) else 0.0)
+        noise = self._track.chain.noise
+        lowered = is_tone(clip.take) and noise.on
+        gain_db = clip.gain_db + (noise.strength * FLOOR_DB if lowered else 0.0)
         if gain_db:
             sound *= np.float32(10.0 ** (gain_db / 20.0))
         _fade(sound, first - low, head[0], head[2])

@@ -170,9 +170,12 @@ def phrases_by_speaker(
 
 def loudness_between(timeline: Timeline, takes: Takes, start: int, end: int) -> float | None:
     """Integrated loudness of a document between two frames, in LUFS (gated, BS.1770-5), before it
-    is levelled; None below the gate. Noise is left in: cleaning changes how loud speech is by less
-    than can be heard, and takes long."""
-    quick = [replace(t, chain=replace(t.chain, noise=NEUTRAL.noise)) for t in timeline.tracks]
+    is levelled; None below the gate. Echo and noise are left in: cleaning changes how loud speech
+    is by less than can be heard, and takes long."""
+    quick = [
+        replace(t, chain=replace(t.chain, echo=NEUTRAL.echo, noise=NEUTRAL.noise))
+        for t in timeline.tracks
+    ]
     mix = Mix(replace(timeline, tracks=tuple(quick)), takes)
     meter = Meter(timeline.loudness.channels)
     for at in range(start, end, BLOCK_FRAMES):
@@ -256,9 +259,9 @@ def untouched_alike(
 def taken_out(
     timeline: Timeline, takes: Takes, track_id: str, start: int, frames: int
 ) -> NDArray[np.float32]:
-    """What noise reduction takes out of a track in a span, shape ``(frames, 1)``."""
+    """What lowering echo and noise takes out of a track in a span, shape ``(frames, 1)``."""
     track = timeline.track(track_id)
-    noise = Chain(noise=track.chain.noise)
+    noise = Chain(echo=track.chain.echo, noise=track.chain.noise)
     with_noise = alone(with_track(timeline, replace(track, chain=noise)), track_id, mono=True)
     without = alone(with_track(timeline, replace(track, chain=NEUTRAL)), track_id, mono=True)
     return np.asarray(

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.reading import InMemory, Readable
-from airtrim.core.sound import learnt
+from airtrim.core.sound import echo, learnt
 from airtrim.core.sound.spectra import Mono, moments
 from airtrim.core.timeline.chain import NoiseMethod
 
@@ -30,11 +30,16 @@ one is ahead by PESQ and DNSMOS still, and behind by up to 0.01 STOI (``bench/no
 
 @dataclass(frozen=True, slots=True)
 class Heard:
-    """The noise of a take: how far it lies ``under_db`` the voice, and how far its loud moments
-    ``change_db`` stand above its middle; None where nobody pauses, or nothing is heard."""
+    """The room in a take. Its noise: how far it lies ``under_db`` the voice, and how far its loud
+    moments ``change_db`` stand above its middle; None where nobody pauses, or nothing is heard. And
+    how loud its echo is, ``echo_db`` beside all that is said."""
 
     under_db: float | None
     change_db: float | None
+    echo_db: float | None
+
+
+NOTHING = Heard(None, None, None)
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +53,7 @@ class Choice:
 def chosen(heard: Heard) -> Choice:
     """The method that a noise calls for: the gentler one where it is steady and low.
 
-    >>> chosen(Heard(30.0, 0.4)).method, chosen(Heard(30.0, 20.0)).method
+    >>> chosen(Heard(30.0, 0.4, None)).method, chosen(Heard(30.0, 20.0, None)).method
     ('steady', 'learnt')
     """
     if heard.under_db is None or heard.change_db is None:
@@ -67,7 +72,7 @@ def settled(asked: AskedMethod, takes: Iterable[Readable]) -> Choice:
     of them calls for."""
     if asked != "auto":
         return Choice(asked, "It was asked for.")
-    return chosen(most_restless(map(heard_in, takes)) or Heard(None, None))
+    return chosen(most_restless(map(heard_in, takes)) or NOTHING)
 
 
 def most_restless(heard: Iterable[Heard]) -> Heard | None:
@@ -76,28 +81,30 @@ def most_restless(heard: Iterable[Heard]) -> Heard | None:
 
 
 def heard_in(take: Readable) -> Heard:
-    """What the noise in a take is like, by what the learnt method takes out of four places of it
-    while nobody speaks."""
+    """What the room in a take is like: its noise, by what the learnt method takes out of four
+    places of it while nobody speaks, and its echo, by what their past explains of them."""
     if not take.frames:
-        return Heard(None, None)
+        return NOTHING
     count = min(_PROBE_FRAMES, take.frames)
     starts = np.linspace(0, take.frames - count, _PROBES).astype(int)
-    voices, rests = [], []
+    voices, rests, sounds = [], [], []
     for start in dict.fromkeys(starts.tolist()):
         sound = take.read(start, count)[:, :1]
+        sounds.append(sound[:, 0])
         left = np.concatenate(list(learnt.clean(InMemory(sound))))
         voices.append(_levels(left[:, 0]))
         rests.append(_levels((sound - left)[:, 0]))
     voice, rest = np.concatenate(voices), np.concatenate(rests)
+    echo_db = echo.heard_db(np.concatenate(sounds))
     if not len(voice) or voice.max() < -70.0:
-        return Heard(None, None)
+        return NOTHING
     spoken = 10.0 * np.log10(np.mean(10.0 ** (voice[voice > voice.max() - _QUIET_DB] / 10.0)))
     quiet = rest[voice < spoken - _QUIET_DB]
     if len(quiet) < _LEAST_WINDOWS:
-        return Heard(None, None)
+        return Heard(None, None, echo_db)
     middle, loud = np.percentile(quiet, [50, 95])
     power = 10.0 * np.log10(np.mean(10.0 ** (quiet / 10.0)))
-    return Heard(float(spoken - power), float(loud - middle))
+    return Heard(float(spoken - power), float(loud - middle), echo_db)
 
 
 def _levels(sound: Mono) -> NDArray[np.float64]:

@@ -4,10 +4,15 @@ from collections.abc import Callable
 from pathlib import Path
 
 from airtrim.core.media.take import TakeReader, store_computed
-from airtrim.core.sound import denoise, learnt
+from airtrim.core.sound import denoise, echo, learnt
 from airtrim.core.sound.roomtone import RoomTone
 from airtrim.core.timeline.chain import NoiseMethod
 from airtrim.core.timeline.model import Span
+
+
+def made_dry(take: TakeReader, path: Path, progress: Callable[[float], None]) -> None:
+    """Write a take with its echo lowered."""
+    store_computed(echo.clean(take, progress), path, take.channels)
 
 
 def made_clean(

@@ -14,9 +14,9 @@ from airtrim.core.sound.choosing import chosen
 from airtrim.core.sound.denoise import FLOOR_DB
 from airtrim.core.sound.spectra import GRAPH_HZ
 from airtrim.core.sound.study import Study
-from airtrim.core.timeline.chain import Band, Chain, Compressor, DeEss, Hum, LowCut, Noise
+from airtrim.core.timeline.chain import Band, Chain, Compressor, DeEss, Echo, Hum, LowCut, Noise
 
-Step = Literal["hum", "noise", "low_cut", "whistle", "eq", "de_ess", "compressor"]
+Step = Literal["echo", "hum", "noise", "low_cut", "whistle", "eq", "de_ess", "compressor"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,6 +38,9 @@ class SuggestionLimits:
     """A room this far under the voice is not noticed."""
     moments_unheard_db: float = 30.0
     """Nor are moments in its pauses that are this far under it: most of them are breaths."""
+    echo_heard_db: float = -13.0
+    """An echo from here on beside all that is said is heard: −21 to −31 dB of dry voices, −11 of a
+    room that dies away in 0.2 s, −9 in 0.4 s, a metre from the microphone (``bench/echo``)."""
     rumble_unheard_db: float = 32.0
     same_whistle_octaves: float = 0.06
     sharp_db: float = -3.0
@@ -85,6 +88,19 @@ def _hum(found: Study, chain: Chain) -> Iterable[Suggestion]:
         f"A mains hum at {hum.hz:.1f} Hz, {_text(found.hum.dbfs)} dBFS, with harmonics up to "
         f"{hum.hz * hum.highest:.0f} Hz, hums on in every pause.",
         replace(chain, hum=hum),
+    )
+
+
+def _echo(found: Study, chain: Chain) -> Iterable[Suggestion]:
+    heard = found.noise.echo_db if found.noise else None
+    if heard is None or heard < LIMITS.echo_heard_db or chain.echo.on:
+        return
+    yield Suggestion(
+        "echo",
+        "Lower the echo",
+        f"What the room throws back is only {-heard:.0f} dB under what is said; from about "
+        f"{-LIMITS.echo_heard_db:.0f} dB on a voice sounds close.",
+        replace(chain, echo=Echo(True)),
     )
 
 
@@ -215,7 +231,7 @@ def _compressor(found: Study, chain: Chain) -> Iterable[Suggestion]:
 
 
 _IN_ORDER: tuple[Callable[[Study, Chain], Iterable[Suggestion]], ...] = (
-    *(_hum, _noise, _low_cut, _whistles, _tone, _de_ess, _compressor),
+    *(_echo, _hum, _noise, _low_cut, _whistles, _tone, _de_ess, _compressor),
 )
 
 

@@ -28,6 +28,13 @@ class Noise:
 
 
 @dataclass(frozen=True, slots=True)
+class Echo:
+    """The echo of the room lowered."""
+
+    on: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class Hum:
     """Mains hum taken out: narrow notches on ``hz`` and its harmonics up to the ``highest``th."""
 
@@ -84,6 +91,7 @@ class Compressor:
 class Chain:
     """All of it, in the order in which it is done."""
 
+    echo: Echo = Echo()
     noise: Noise = Noise()
     hum: Hum = Hum()
     low_cut: LowCut = LowCut()
@@ -93,7 +101,7 @@ class Chain:
 
     @property
     def shapes(self) -> bool:
-        """Whether any step but noise reduction, which the take brings with it, is on."""
+        """Whether any step is on but those that the take brings with it: echo and noise."""
         steps = (self.hum.on, self.low_cut.on, self.de_ess.on, self.compressor.on)
         return any(steps) or any(band.on for band in self.bands)
 

@@ -43,6 +43,11 @@ interface Props {
   choose: (id: string) => void;
 }
 
+/** What of a chain a recording is made anew by. */
+function madeBy({ echo, noise }: Chain): string {
+  return `${echo.on} ${noise.on} ${noise.method}`;
+}
+
 function Voice({ episode, track, voices, choose }: Props) {
   const queries = useQueryClient();
   const { data: sound, error } = useSound(episode.id, episode.revision, track.id);
@@ -55,8 +60,10 @@ function Voice({ episode, track, voices, choose }: Props) {
   const { chain, hear, setHear, span, second, onSecond } = treatment;
   const looping = usePlayer((p) => p.looping);
 
-  // What noise reduction needs is made by itself; when it is there, what is heard is fetched anew.
-  const needed = sound?.revision === episode.revision && !sound.cleaned && chain.noise.on;
+  const takesOut = chain.noise.on || chain.echo.on;
+  const settled = madeBy(chain) === madeBy(track.chain) && sound?.revision === episode.revision;
+  // What noise and echo need is made by itself; when it is there, what is heard is fetched anew.
+  const needed = sound?.revision === episode.revision && !sound.cleaned && takesOut;
   useEffect(() => {
     if (needed) void startClean(episode.id, episode.revision).catch(complain);
   }, [needed, episode.id, episode.revision]);
@@ -73,7 +80,7 @@ function Voice({ episode, track, voices, choose }: Props) {
   useProvided({
     "sound-loop": toggle,
     "sound-untouched": () => compare("untouched"),
-    "sound-taken-out": () => chain.noise.on && compare("taken_out"),
+    "sound-taken-out": () => takesOut && compare("taken_out"),
     "sound-second": () => second && treatment.switchSecond(),
   });
 
@@ -113,8 +120,8 @@ function Voice({ episode, track, voices, choose }: Props) {
           <Toggle
             size="sm"
             on={hear === "taken_out"}
-            disabled={!chain.noise.on}
-            title="Only what noise reduction takes out (O)"
+            disabled={!takesOut}
+            title="Only what is taken out: echo and noise (O)"
             onClick={() => compare("taken_out")}
           >
             What goes
@@ -160,7 +167,12 @@ function Voice({ episode, track, voices, choose }: Props) {
         <Text fontSize="13px" color="quiet">
           In this order. All is off until you switch it on.
         </Text>
-        <Steps treatment={treatment} name={track.name} sound={sound} />
+        <Steps
+          treatment={treatment}
+          name={track.name}
+          sound={sound}
+          beingMade={!(settled && sound?.cleaned)}
+        />
         <Chains
           chain={chain}
           set={(next, name) => treatment.set(next, `${name} for ${track.name}`)}

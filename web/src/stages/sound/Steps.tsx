@@ -21,15 +21,19 @@ const NOISES = [
 /** A control that nobody has set yet: it takes what the noise calls for when it is switched on. */
 const UNSET = 0.6;
 
+const MADE_SOON = "Being made; until then it sounds as recorded.";
+
 interface Props {
   treatment: Treatment;
   name: string;
   sound: Schemas["SoundView"] | undefined;
+  /** Whether what the chain needs is not there yet. */
+  beingMade: boolean;
 }
 
-export function Steps({ treatment, name, sound }: Props) {
+export function Steps({ treatment, name, sound, beingMade }: Props) {
   const { chain, attempt, set } = treatment;
-  const part = <K extends "noise" | "hum" | "low_cut" | "de_ess" | "compressor">(
+  const part = <K extends "echo" | "noise" | "hum" | "low_cut" | "de_ess" | "compressor">(
     key: K,
     title: string,
   ) => ({
@@ -53,6 +57,7 @@ export function Steps({ treatment, name, sound }: Props) {
         ),
     }),
   });
+  const echo = part("echo", "Echo");
   const noise = part("noise", "Noise");
   const hum = part("hum", "Hum");
   const cut = part("low_cut", "Low cut");
@@ -61,6 +66,11 @@ export function Steps({ treatment, name, sound }: Props) {
   const strength = noise.dial("strength", "Strength");
   return (
     <>
+      <Step {...echo} about="Lowers what the room throws back.">
+        <Text fontSize="12px" color="quiet">
+          {beingMade ? MADE_SOON : "What the room throws back is lowered."}
+        </Text>
+      </Step>
       <Step
         {...noise}
         toggle={() => {
@@ -108,9 +118,9 @@ export function Steps({ treatment, name, sound }: Props) {
                 : " “Steady noise” is enough, and gentler.")}
           </Text>
         )}
-        {sound && !sound.cleaned && chain.noise.on && (
+        {beingMade && (
           <Text fontSize="12px" color="quiet">
-            Being made; until then it sounds as recorded.
+            {MADE_SOON}
           </Text>
         )}
       </Step>

@@ -1,12 +1,14 @@
 """Fillers kept apart from words: words are aligned as if it were quiet where somebody hesitates."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
 
-from airtrim.core.speech import HOP, HOP_S, MODEL_RATE
+from airtrim.core.media import FRAME_RATE
+from airtrim.core.speech import HOP, MODEL_RATE
 from airtrim.core.speech.align.audio import EDGES, HOP_FRAMES, fading, quietest, rising
 from airtrim.core.speech.edges import faintly_sounding, in_order
 from airtrim.core.speech.fillers import Filler
@@ -45,23 +47,37 @@ def with_fillers(
     left of it is audible. Where that goes on to the word beside it, the edge lies where it is
     quietest between the two."""
     faint = faintly_sounding(sound, MODEL_RATE)
-    ordered = in_order(words)
+
+    def frame(seconds: float) -> int:
+        return first_frame + round(seconds * FRAME_RATE)
+
+    placed = [(frame(one.start_s), frame(one.end_s), one) for one in fillers]
+    ordered = in_order([_beside(word, placed) for word in words])
     starts = [(word.start - first_frame) // HOP_FRAMES for word in ordered]
-    ends = [(word.end - first_frame) // HOP_FRAMES for word in ordered]
+    ends = [-((first_frame - word.end) // HOP_FRAMES) for word in ordered]
     out = list(ordered)
-    for filler in fillers:
-        start, end = round(filler.start_s / HOP_S), round(filler.end_s / HOP_S)
-        middle = (start + end) // 2
-        before = max((edge for edge in ends if edge <= middle), default=0)
-        after = min((edge for edge in starts if edge >= middle), default=len(faint))
-        start, end = max(start, before), min(end, after)
+    for at, to, filler in placed:
+        start, end = ((edge - first_frame) // HOP_FRAMES for edge in (at, to))
+        before = max((edge for edge in ends if edge <= start), default=0)
+        after = min((edge for edge in starts if edge >= end), default=len(faint))
         low = rising(faint, start, max(before, start - EDGES.rest))
         high = fading(faint, end, min(after, end + EDGES.rest))
         if low == before < start:
             low = quietest(sound, low, start) + 1
         if high == after > end:
             high = quietest(sound, end, high)
-        if high > low:
-            at, to = (first_frame + hop * HOP_FRAMES for hop in (low, high))
-            out.append(Word(filler.text, at, to, "filler", filler.sure))
+        at, to = (first_frame + hop * HOP_FRAMES for hop in (low, high))
+        out.append(Word(filler.text, at, to, "filler", filler.sure))
     return in_order(out)
+
+
+def _beside(word: Word, fillers: Sequence[tuple[int, int, Filler]]) -> Word:
+    """A word that was drawn out over the quiet where a filler is ends before it, or begins after
+    it, on the side where most of it is."""
+    for start, end, _ in fillers:
+        if word.start < end and word.end > start:
+            if word.start + word.end < start + end:
+                word = replace(word, end=max(word.start + 1, start))
+            else:
+                word = replace(word, start=min(word.end - 1, end))
+    return word
