@@ -20,6 +20,8 @@ from airtrim.core.release.artwork import check_artwork
 from airtrim.core.release.export import ExportSettings, Source, export, level
 from airtrim.core.release.formats import FORMATS
 from airtrim.core.release.labels import Id3Version
+from airtrim.core.release.transcript import cues_of
+from airtrim.core.release.transcript import written as written_out
 from airtrim.core.render.graph import Mix, as_recorded, profile_mix
 from airtrim.core.render.solo import loudness_between, ride_phrases, track_energy
 from airtrim.core.snags.decide import How, coverable, tidy
@@ -47,7 +49,7 @@ from airtrim.core.timeline.snap import Read
 from airtrim.core.timeline.tags import Tags
 from airtrim.core.timeline.talk import Talk
 from airtrim.core.timeline.tone import is_tone
-from airtrim.core.timeline.words import TakeWords, talk_in
+from airtrim.core.timeline.words import TakeWords, talk_in, words_on
 from airtrim.errors import BadInput
 
 
@@ -69,8 +71,10 @@ class Request(BaseModel):
     tags: Tags = Tags()
     artwork: bytes | None = None
     model_folder: Path | None = None
-    speech_language: str = ""
     """None: no words are heard, so that nothing can be tidied."""
+    speech_language: str = ""
+    transcript: Path | None = None
+    """Where what is said is written as WebVTT."""
     tidy: How | None = None
     clean: float | None = Field(default=None, ge=0.0, le=1.0)
     """How far the room is lowered, 0 to 1."""
@@ -108,7 +112,8 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
             if info.channels == 2:
                 found_layout = "stereo"
             several = len(request.section_starts_s) > 1
-            if request.model_folder and (request.tidy or request.level or several):
+            wanted = request.tidy or request.level or request.transcript or several
+            if request.model_folder and wanted:
                 heard = transcribe(
                     takes[take].read,
                     info.frames,
@@ -165,6 +170,9 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
         written = export(source, out, settings, progress=progress)
         for take_reader in takes.values():
             take_reader.close()
+        if request.transcript:
+            cues = cues_of(words_on(timeline, words), {})
+            request.transcript.write_text(written_out(cues, "vtt"), encoding="utf-8")
         shutil.move(out, request.output)
     report = written.model_dump(exclude={"sections_lufs"})
     return {

@@ -1,0 +1,138 @@
+"""What a batch is to make: a recipe, files, and the tags of each."""
+
+import csv
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from airtrim.core.media.decode import probe
+from airtrim.core.release.export import FormatName
+from airtrim.core.release.formats import FORMATS
+from airtrim.core.release.labels import Id3Version
+from airtrim.core.snags.decide import How
+from airtrim.core.sound.choosing import AskedMethod
+from airtrim.core.timeline.model import Layout
+from airtrim.core.timeline.tags import Tags
+from airtrim.errors import AirTrimError, BadInput
+
+
+class Recipe(BaseModel):
+    """What is done to each file."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    ending: FormatName = "mp3"
+    kbits: int | None = None
+    id3_version: Id3Version = "2.3"
+    layout: Layout | None = None
+    target_lufs: float | None = Field(default=None, ge=-36.0, le=-8.0)
+    ceiling_dbtp: float = Field(default=-1.0, ge=-9.0, le=-0.1)
+    tidy: How | None = None
+    clean: float | None = Field(default=None, ge=0.0, le=1.0)
+    clean_method: AskedMethod = "auto"
+    level: bool = False
+    transcripts: bool = True
+    artwork: Path | None = None
+    model_folder: Path | None = None
+    speech_language: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Item:
+    """A file to be made of another; ``seconds``: how long that is, where its header says."""
+
+    source: Path
+    output: Path
+    tags: Tags
+    seconds: float | None
+    refused: str = ""
+    """Why nothing can be made of it, if so."""
+
+
+def sources_in(places: Sequence[Path]) -> list[Path]:
+    """The files named, and all in the folders named, in order of their names. Raises BadInput
+    where one is not there."""
+    found: dict[Path, None] = {}
+    for place in places:
+        if place.is_dir():
+            inside = (path for path in place.iterdir() if path.is_file())
+            found.update(dict.fromkeys(sorted(p for p in inside if not p.name.startswith("."))))
+        elif place.is_file():
+            found[place] = None
+        else:
+            raise BadInput(f"“{place.name}” is not there.")
+    return list(found)
+
+
+def tags_from_name(stem: str) -> Tags:
+    """The number and title that the name of a file tells.
+
+    >>> found = tags_from_name("012_the_night_boat")
+    >>> found.episode, found.title
+    (12, 'the night boat')
+    >>> tags_from_name("The night boat").episode is None
+    True
+    """
+    words = stem.replace("_", " ").replace("-", " ").split()
+    number = words[0].lstrip("#eE") if words else ""
+    if len(words) > 1 and number.isdecimal() and len(number) < 5:
+        return Tags(episode=int(number), title=" ".join(words[1:]))
+    return Tags(title=" ".join(words))
+
+
+def tags_in(table: Path) -> dict[str, Tags]:
+    """Tags by file name, from a CSV with a column ``file`` and one for each tag. Raises BadInput
+    where it is none, or a value is not what its tag can be."""
+    try:
+        with table.open(encoding="utf-8-sig", newline="") as file:
+            rows = list(csv.DictReader(file))
+    except (OSError, UnicodeDecodeError, csv.Error) as error:
+        raise BadInput(f"“{table.name}” cannot be read as a CSV.") from error
+    out = {}
+    for number, row in enumerate(rows, 2):
+        name = (row.pop("file", None) or "").strip()
+        if not name:
+            raise BadInput(f"“{table.name}”, line {number}: the column “file” says for which file.")
+        try:
+            out[name] = Tags.model_validate({key: value for key, value in row.items() if value})
+        except ValidationError as error:
+            first = error.errors()[0]
+            where = ".".join(map(str, first["loc"]))
+            raise BadInput(f"“{table.name}”, line {number}, {where}: {first['msg']}.") from error
+    return out
+
+
+def planned(
+    sources: Sequence[Path],
+    folder: Path,
+    recipe: Recipe,
+    common: Tags,
+    tags: Mapping[str, Tags] | None = None,
+) -> list[Item]:
+    """What is to be made of each file, into ``folder``. Tags are those that all have in ``common``,
+    over them what the name tells, or the table. Raises BadInput where the table names a file that
+    is not there, or two files would be made under one name."""
+    tags = tags or {}
+    missing = set(tags) - {source.name for source in sources}
+    if missing:
+        raise BadInput(f"The table names “{min(missing)}”, which is not there.")
+    out: list[Item] = []
+    taken: dict[Path, Path] = {}
+    for source in sources:
+        output = folder / f"{source.stem}.{FORMATS[recipe.ending].name}"
+        if output in taken:
+            raise BadInput(
+                f"“{source.name}” and “{taken[output].name}” would both become “{output.name}”. "
+                "Give one of them another name."
+            )
+        taken[output] = source
+        own = tags.get(source.name) or tags_from_name(source.stem)
+        whole = common.model_copy(update=own.model_dump(exclude_defaults=True))
+        try:
+            item = Item(source, output, whole, probe(source).duration_s)
+        except (AirTrimError, OSError) as error:
+            item = Item(source, output, whole, None, refused=str(error))
+        out.append(item)
+    return out

@@ -1,0 +1,217 @@
+"""A batch, made by processes beside each other.
+
+What was made is noted after each file, so a batch that ended early goes on where it was, and a
+second one makes what is new or changed. One bad file never stops the rest; one that ends its
+process twice is set aside.
+"""
+
+import os
+import time
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
+from concurrent.futures.process import BrokenProcessPool
+from dataclasses import dataclass
+from multiprocessing import get_context
+from pathlib import Path
+from typing import Any
+
+from pydantic import ValidationError
+
+from airtrim.errors import AirTrimError
+from airtrim.processes import follow
+from airtrim.services.batch.planning import Item, Recipe
+from airtrim.services.batch.report import Entry, is_made, made_before, made_of, write_reports
+
+_TRIES = 2
+_WORKER_BYTES = 1_500_000_000
+"""What a worker needs at most: recogniser, aligners, and a stretch of sound."""
+_PACE = 0.15
+"""Seconds of work for a second of sound where no batch has told it yet."""
+_USUAL_KBITS = 128
+
+Make = Callable[[Item, Recipe], dict[str, Any]]
+Told = Callable[[Entry, float, float | None], None]
+"""Called after each file with how much is done (0–1) and the seconds that are left."""
+
+
+@dataclass(frozen=True, slots=True)
+class Estimate:
+    """What a batch will take: how many files are left to make, their seconds of sound, the seconds
+    of work with some workers, and the bytes that come out."""
+
+    files: int
+    sound_s: float
+    work_s: float
+    bytes: int
+
+
+def estimated(items: Sequence[Item], recipe: Recipe, folder: Path, workers: int) -> Estimate:
+    """By what earlier batches took here, where there were any."""
+    before = made_before(folder)
+    left = [i for i in items if not i.refused and not is_made(i, recipe, before)]
+    sound = sum(item.seconds or 0.0 for item in left)
+    known = [e for e in before.values() if e.state in ("made", "as before") and e.seconds]
+    heard = sum(e.seconds or 0.0 for e in known)
+    pace = sum(e.took_s for e in known) / heard if heard else _PACE
+    kbits = recipe.kbits or _USUAL_KBITS
+    return Estimate(len(left), sound, sound * pace / max(1, workers), round(sound * kbits * 125))
+
+
+def workers_here() -> int:
+    """As many as this machine has cores and memory for."""
+    memory = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
+    return max(1, min(_cores(), memory // _WORKER_BYTES))
+
+
+def make(item: Item, recipe: Recipe) -> dict[str, Any]:
+    """Make one file, in a worker."""
+    from airtrim.core.release.produce import Request, run
+
+    needs_words = bool(recipe.tidy or recipe.level or recipe.transcripts)
+    request = Request(
+        files=(item.source,),
+        output=item.output,
+        layout=recipe.layout,
+        target_lufs=recipe.target_lufs,
+        ceiling_dbtp=recipe.ceiling_dbtp,
+        kbits=recipe.kbits,
+        id3_version=recipe.id3_version,
+        tags=item.tags,
+        artwork=recipe.artwork.read_bytes() if recipe.artwork else None,
+        model_folder=recipe.model_folder if needs_words else None,
+        speech_language=recipe.speech_language,
+        tidy=recipe.tidy,
+        clean=recipe.clean,
+        clean_method=recipe.clean_method,
+        level=recipe.level,
+        transcript=item.output.with_suffix(".vtt") if recipe.transcripts else None,
+    )
+    return run(request)
+
+
+def run_batch(
+    items: Sequence[Item],
+    recipe: Recipe,
+    folder: Path,
+    *,
+    workers: int,
+    told: Told = lambda _entry, _done, _left: None,
+    make: Make = make,
+) -> list[Entry]:
+    """Make what is not made yet, and note each file in the folder's reports as it is done; returns
+    what became of all, in order."""
+    before = made_before(folder)
+    found: dict[str, Entry] = {}
+    length = {str(item.source): item.seconds or 1.0 for item in items}
+    whole, begun, fresh = sum(length.values()) or 1.0, time.monotonic(), 0.0
+
+    def note(entry: Entry) -> None:
+        nonlocal fresh
+        found[entry.source] = entry
+        if entry.state != "as before":
+            fresh += length[entry.source]
+        done = sum(length[source] for source in found)
+        took = time.monotonic() - begun
+        left = (whole - done) * took / fresh if fresh else None
+        write_reports([found[s] for s in length if s in found], folder)
+        told(entry, done / whole, left)
+
+    waiting = []
+    for item in items:
+        if item.refused:
+            note(_failed(item, item.refused))
+        elif is_made(item, recipe, before):
+            kept = before[str(item.source)]
+            note(kept.model_copy(update={"state": "as before"}))
+        else:
+            waiting.append(item)
+    suspected: list[Item] = []
+    for item, answer in _done(waiting, recipe, make, workers):
+        if isinstance(answer, BrokenProcessPool):
+            suspected.append(item)
+        else:
+            note(_entry(item, recipe, answer))
+    # A worker that dies takes those beside it along: which of them it was is tried one by one.
+    for item in suspected:
+        for left in reversed(range(_TRIES)):
+            ((_, answer),) = _done([item], recipe, make, 1)
+            if not isinstance(answer, BrokenProcessPool):
+                note(_entry(item, recipe, answer))
+                break
+            if not left:
+                said = "It ended the process that worked on it, each time; it was set aside."
+                note(_failed(item, said).model_copy(update={"state": "set aside"}))
+    return [found[source] for source in length]
+
+
+def _done(
+    items: Sequence[Item], recipe: Recipe, make: Make, workers: int
+) -> Iterator[tuple[Item, dict[str, Any] | Exception]]:
+    """Each item with what was made of it, or why it was not, as soon as it is known."""
+    if not items:
+        return
+    pool = ProcessPoolExecutor(
+        workers, get_context("spawn"), _begin, (os.getpid(), max(1, _cores() // workers))
+    )
+    try:
+        begun: dict[Future[dict[str, Any]], Item] = {
+            pool.submit(_timed, make, item, recipe): item for item in items
+        }
+        while begun:
+            ended, _ = wait(begun, return_when=FIRST_COMPLETED)
+            for one in ended:
+                item, error = begun.pop(one), one.exception()
+                if error is None:
+                    yield item, one.result()
+                elif isinstance(error, Exception):
+                    yield item, error
+                else:  # all of it is to end
+                    raise error
+    finally:
+        # What is under way is ended as well: nobody waits for it any more.
+        processes = list((pool._processes or {}).values())
+        pool.shutdown(wait=False, cancel_futures=True)
+        for process in processes:
+            process.kill()
+
+
+def _cores() -> int:
+    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
+
+
+def _begin(parent: int, threads: int) -> None:
+    follow(parent)
+    os.environ["OMP_NUM_THREADS"] = str(threads)
+
+
+def _timed(make: Make, item: Item, recipe: Recipe) -> dict[str, Any]:
+    begun = time.monotonic()
+    return {**make(item, recipe), "took_s": time.monotonic() - begun}
+
+
+def _entry(item: Item, recipe: Recipe, answer: dict[str, Any] | Exception) -> Entry:
+    if isinstance(answer, Exception):
+        if isinstance(answer, (AirTrimError, OSError, ValidationError)):
+            return _failed(item, str(answer))
+        return _failed(item, f"It failed inside Air Trim ({type(answer).__name__}).")
+    measured = answer["measured"]
+    return Entry(
+        source=str(item.source),
+        output=str(item.output),
+        state="made",
+        made_of=made_of(item, recipe),
+        seconds=answer["raw_s"],
+        took_s=round(answer["took_s"], 2),
+        bytes=answer["bytes"],
+        loudness_lufs=measured["integrated_lufs"],
+        true_peak_dbtp=measured["true_peak_dbtp"],
+        trimmed_s=round(answer["trimmed_s"], 2),
+        strip_lufs=answer["loudness_lufs"],
+        warnings=answer["warnings"],
+    )
+
+
+def _failed(item: Item, sentence: str) -> Entry:
+    return Entry(
+        source=str(item.source), output=str(item.output), state="failed", sentence=sentence
+    )
