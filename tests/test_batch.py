@@ -118,7 +118,8 @@ def sometimes(item: Item, recipe: Recipe) -> dict[str, Any]:
     item.output.write_bytes(b"made")
     measured = {"integrated_lufs": -16.0, "true_peak_dbtp": -1.0}
     sizes = {"bytes": 4, "raw_s": 6.0, "trimmed_s": 0.0}
-    return {"measured": measured, "loudness_lufs": (), "warnings": (), **sizes}
+    told = {"loudness_lufs": (), "warnings": (), "not_levelled": ""}
+    return {"measured": measured, **told, **sizes}
 
 
 def test_a_file_that_ends_its_worker_is_set_aside_and_takes_nobody_along(

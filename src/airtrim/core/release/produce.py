@@ -151,6 +151,7 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
             for track in timeline.tracks:
                 chain = Chain(noise=Noise(True, request.clean, method))
                 timeline = apply(timeline, SetChain(track=track.id, chain=chain))
+        not_levelled = ""
         if request.level:
             energies = {
                 track.id: track_energy(
@@ -158,7 +159,10 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
                 )
                 for track in timeline.tracks
             }
-            timeline = apply(timeline, ride_phrases(timeline, words, energies, Riding()))
+            try:
+                timeline = apply(timeline, ride_phrases(timeline, words, energies, Riding()))
+            except BadInput as error:  # nobody speaks, or all are as loud already
+                not_levelled = str(error)
         profile = profile_mix(timeline, reader, lambda f: progress(f, "Measuring"))
         before = section_loudness(profile.energy, [s.at for s in timeline.sections])
         timeline = apply(timeline, level(timeline, words, profile, sections=True))
@@ -181,6 +185,7 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
         "trimmed_s": timeline.trimmed / FRAME_RATE,
         "cuts": len(timeline.cuts),
         "tidied": tidied,
+        "not_levelled": not_levelled,
         "sections": [
             {
                 "start_s": s.at / FRAME_RATE,

@@ -150,13 +150,16 @@ def _done(
     """Each item with what was made of it, or why it was not, as soon as it is known."""
     if not items:
         return
+    # Of what is ended in the middle of its work something is always left for the tracker to free.
+    os.environ.setdefault("PYTHONWARNINGS", "ignore::UserWarning:multiprocessing.resource_tracker")
     pool = ProcessPoolExecutor(
         workers, get_context("spawn"), _begin, (os.getpid(), max(1, _cores() // workers))
     )
+    begun: dict[Future[dict[str, Any]], Item] = {
+        pool.submit(_timed, make, item, recipe): item for item in items
+    }
+    processes = pool._processes or {}
     try:
-        begun: dict[Future[dict[str, Any]], Item] = {
-            pool.submit(_timed, make, item, recipe): item for item in items
-        }
         while begun:
             ended, _ = wait(begun, return_when=FIRST_COMPLETED)
             for one in ended:
@@ -168,11 +171,11 @@ def _done(
                 else:  # all of it is to end
                     raise error
     finally:
-        # What is under way is ended as well: nobody waits for it any more.
-        processes = list((pool._processes or {}).values())
-        pool.shutdown(wait=False, cancel_futures=True)
-        for process in processes:
+        # Workers have processes of their own, for which they would wait for ever; and nobody waits
+        # for what is under way.
+        for process in processes.values():
             process.kill()
+        pool.shutdown(cancel_futures=True)
 
 
 def _cores() -> int:
@@ -207,7 +210,7 @@ def _entry(item: Item, recipe: Recipe, answer: dict[str, Any] | Exception) -> En
         true_peak_dbtp=measured["true_peak_dbtp"],
         trimmed_s=round(answer["trimmed_s"], 2),
         strip_lufs=answer["loudness_lufs"],
-        warnings=answer["warnings"],
+        warnings=(*answer["warnings"], *filter(None, [answer["not_levelled"]])),
     )
 
 
