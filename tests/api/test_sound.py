@@ -111,6 +111,18 @@ def test_suggestions_are_told_with_reasons_and_nothing_is_done_unasked(host: Hos
     assert "hum" not in {one["step"] for one in sound_of(host, episode)["suggestions"]}
 
 
+def test_what_is_listened_to_lies_within_the_episode(host: Host) -> None:
+    """Though somebody speaks at its very end only."""
+    episode = talking(host)
+    for frames in (SECONDS * RATE, 21 * RATE, 5 * RATE):
+        whole = host.view(episode)["frames"]
+        if whole > frames:
+            host.edit(episode, {"kind": "cut", "start": 0, "frames": whole - frames})
+        found = sound_of(host, episode)
+        assert found["sample_start"] >= 0
+        assert found["sample_start"] + found["sample_frames"] <= host.view(episode)["frames"]
+
+
 def test_the_room_is_lowered_once_it_is_made_and_undo_brings_it_back(host: Host) -> None:
     episode = talking(host)
     raw, answer = heard(host, episode, *PAUSE)

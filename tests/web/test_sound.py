@@ -375,7 +375,9 @@ def test_an_echo_is_lowered_by_one_press_and_what_goes_is_heard(
     expect(page.get_by_text("What the room throws back is lowered.")).to_be_visible()
     assert [job["state"] for job in jobs(server) if job["kind"] == "clean"][-1:] == ["done"]
     page.get_by_role("button", name="Hear this voice").click()
+    expect(page.get_by_role("button", name="Stop")).to_be_visible()
     page.get_by_role("button", name="What goes").click()
+    expect(page.get_by_role("button", name="What goes")).to_have_attribute("aria-pressed", "true")
     eventually(lambda: any(one.get("hear") == "taken_out" for one in heard), page)
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("button", name="Do it: Lower the echo")).to_be_visible()

@@ -52,6 +52,7 @@ def sound(context: Context, episode_id: Id, track: str, revision: Revision) -> S
     spoken = phrases(spoken_spans(timeline, words, track))
     # Not the first words: a voice settles after them.
     begin = spoken[min(2, len(spoken) - 1)][0] if spoken else 0
+    sample = min(_SAMPLE_FRAMES, timeline.frames)
     found = study(speech, pauses)
     heard = noise_on(store, one)
     found = replace(found, noise=heard)
@@ -74,8 +75,8 @@ def sound(context: Context, episode_id: Id, track: str, revision: Revision) -> S
         noise_reason=choice.reason if choice else None,
         suggestions=suggestions(found, one.chain),
         first_compressor=first_compressor(found.peaks_dbfs),
-        sample_start=max(0, begin - FRAME_RATE // 2),
-        sample_frames=min(_SAMPLE_FRAMES, timeline.frames),
+        sample_start=max(0, min(begin - FRAME_RATE // 2, timeline.frames - sample)),
+        sample_frames=sample,
     )
 
 

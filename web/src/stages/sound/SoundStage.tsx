@@ -103,6 +103,8 @@ function Voice({ episode, track, voices, choose }: Props) {
           <Button
             size="sm"
             variant="outline"
+            // What stands beside it stays where it is when its words change.
+            minW="124px"
             aria-pressed={looping}
             onClick={toggle}
             title="Hear this voice again and again (L)"
