@@ -193,3 +193,16 @@ def test_a_dry_run_makes_nothing_and_tells_how_long(talks: Path, tmp_path: Path)
     assert told["about_minutes"] >= 0
     assert list(told["refused"]) == ["notes.txt"]
     assert not out.exists()
+
+
+@pytest.mark.parametrize(
+    ("option", "said"),
+    [(("--target", "-50"), "target_lufs"), (("--to", "aiff"), "no format")],
+)
+def test_an_option_out_of_range_is_a_sentence(
+    talks: Path, tmp_path: Path, option: tuple[str, str], said: str
+) -> None:
+    found = airtrim("batch", str(talks), "-o", str(tmp_path / "out"), *option)
+    assert found.returncode == 1
+    assert said in found.stderr
+    assert "Traceback" not in found.stderr

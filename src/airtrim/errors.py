@@ -1,5 +1,16 @@
 """One tree of errors. Each carries a plain sentence for the host and one HTTP status."""
 
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from pydantic import ValidationError
+
+
+def first_fault(error: "ValidationError") -> str:
+    """What is wrong first with values that were given, and with which of them."""
+    first = error.errors()[0]
+    return f"{'.'.join(map(str, first['loc']))}: {first['msg']}."
+
 
 class AirTrimError(Exception):
     """Base of all errors a host may see; ``str(error)`` is a sentence to show as it is."""

@@ -8,6 +8,13 @@ import time
 _LOOK_EVERY_S = 0.5
 
 
+def cores() -> int:
+    """How many cores this process may use."""
+    if hasattr(os, "sched_getaffinity"):
+        return len(os.sched_getaffinity(0))
+    return os.cpu_count() or 1
+
+
 def follow(parent: int) -> None:
     """End this process at once when the process ``parent``, whose child it is, is gone: one that
     was killed tells nobody, and a child would wait for work for ever."""

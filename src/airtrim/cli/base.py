@@ -10,7 +10,7 @@ import typer
 from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
 
-from airtrim.errors import AirTrimError
+from airtrim.errors import AirTrimError, first_fault
 
 if TYPE_CHECKING:
     from airtrim.settings import Settings
@@ -56,8 +56,12 @@ def print_report(value: dict[str, Any], as_json: bool) -> None:
 @contextmanager
 def errors_reported() -> Iterator[None]:
     """An error ends in its sentence."""
+    from pydantic import ValidationError
+
     try:
         yield
+    except ValidationError as error:
+        fail(first_fault(error))
     except AirTrimError as error:
         fail(str(error))
     except OSError as error:

@@ -1,5 +1,6 @@
 """Many files through one recipe."""
 
+from collections import Counter
 from pathlib import Path
 from typing import Annotated, Literal
 
@@ -20,9 +21,7 @@ from airtrim.cli.base import (
 def batch(
     places: Annotated[list[Path], typer.Argument(help="Sound files, and folders of them.")],
     output: Annotated[Path, typer.Option("-o", "--output", help="Folder for what is made.")],
-    ending: Annotated[
-        Literal["mp3", "wav", "flac", "m4a", "opus"], typer.Option("--to", help="Format.")
-    ] = "mp3",
+    ending: Annotated[str, typer.Option("--to", help="Format, by its ending.")] = "mp3",
     kbits: Annotated[int | None, typer.Option(help="Rate; the usual one if not given.")] = None,
     target: Annotated[float | None, typer.Option(help="LUFS; by layout if not given.")] = None,
     ceiling: Annotated[float, typer.Option(help="Highest true peak, dBTP.")] = -1.0,
@@ -109,9 +108,7 @@ def batch(
                     errors.print(f"{Path(entry.source).name}: {entry.sentence}", markup=False)
 
             entries = run_batch(items, recipe, output, workers=at_once, told=told_one)
-    counts: dict[str, int] = {}
-    for entry in entries:
-        counts[entry.state] = counts.get(entry.state, 0) + 1
+    counts = Counter[str](entry.state for entry in entries)
     print_report({**counts, "report": str(output / "report.html")}, as_json)
     if counts.keys() & {"failed", "set aside"}:
         raise typer.Exit(1)

@@ -13,12 +13,12 @@ from airtrim.cli.base import (
     bar_on_errors,
     check,
     check_wav,
+    errors_reported,
     fail,
     print_report,
     seconds,
     span_of,
 )
-from airtrim.errors import AirTrimError
 
 if TYPE_CHECKING:
     from airtrim.core.timeline.tags import Tags
@@ -112,22 +112,15 @@ def produce(
 
 def made(tags: "Callable[[], Tags] | None" = None, **asked: Any) -> dict[str, Any]:
     """Run the main job with a bar; what is asked for wrongly ends in a sentence."""
-    from pydantic import ValidationError
-
     from airtrim.core.release.produce import Request, run
 
-    try:
+    with errors_reported():
         if tags:
             asked["tags"] = tags()
         request = Request(**asked)
         with bar_on_errors() as bar:
             task = bar.add_task("Starting", total=1.0)
             return run(request, lambda f, doing: bar.update(task, completed=f, description=doing))
-    except ValidationError as error:
-        first = error.errors()[0]
-        fail(f"{'.'.join(map(str, first['loc']))}: {first['msg']}.")
-    except AirTrimError as error:
-        fail(str(error))
 
 
 @app.command("level")

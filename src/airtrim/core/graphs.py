@@ -1,7 +1,8 @@
 """Learnt networks, run by onnxruntime on a few of the machine's cores."""
 
-import os
 from typing import Any
+
+from airtrim.processes import cores
 
 
 def session(model: Any) -> Any:
@@ -9,7 +10,7 @@ def session(model: Any) -> Any:
     import onnxruntime
 
     options = onnxruntime.SessionOptions()
-    options.intra_op_num_threads = min(4, len(os.sched_getaffinity(0)))
+    options.intra_op_num_threads = min(4, cores())
     options.inter_op_num_threads = 1
     options.log_severity_level = 3
     return onnxruntime.InferenceSession(model.SerializeToString(), options)

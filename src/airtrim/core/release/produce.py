@@ -16,12 +16,11 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.peaks import Peaks
 from airtrim.core.media.take import TakeReader, store_take
 from airtrim.core.progress import Progress
+from airtrim.core.release import transcript
 from airtrim.core.release.artwork import check_artwork
 from airtrim.core.release.export import ExportSettings, Source, export, level
 from airtrim.core.release.formats import FORMATS
 from airtrim.core.release.labels import Id3Version
-from airtrim.core.release.transcript import cues_of
-from airtrim.core.release.transcript import written as written_out
 from airtrim.core.render.graph import Mix, as_recorded, profile_mix
 from airtrim.core.render.solo import loudness_between, ride_phrases, track_energy
 from airtrim.core.snags.decide import How, coverable, tidy
@@ -53,34 +52,39 @@ from airtrim.core.timeline.words import TakeWords, talk_in, words_on
 from airtrim.errors import BadInput
 
 
-class Request(BaseModel):
-    """What to make. Times in seconds of the raw sound, all files joined in order."""
+class Treatment(BaseModel):
+    """What is done to sound, whichever it is."""
 
     model_config = ConfigDict(frozen=True)
 
-    files: tuple[Path, ...] = Field(min_length=1)
-    output: Path
     layout: Layout | None = None
     """None: stereo where any of the files is."""
     target_lufs: float | None = Field(default=None, ge=-36.0, le=-8.0)
     ceiling_dbtp: float = Field(default=-1.0, ge=-9.0, le=-0.1)
-    section_starts_s: tuple[float, ...] = (0.0,)
-    cuts_s: tuple[tuple[float, float], ...] = ()
     kbits: int | None = None
     id3_version: Id3Version = "2.3"
-    tags: Tags = Tags()
-    artwork: bytes | None = None
     model_folder: Path | None = None
     """None: no words are heard, so that nothing can be tidied."""
     speech_language: str = ""
-    transcript: Path | None = None
-    """Where what is said is written as WebVTT."""
     tidy: How | None = None
     clean: float | None = Field(default=None, ge=0.0, le=1.0)
     """How far the room is lowered, 0 to 1."""
     clean_method: AskedMethod = "auto"
     level: bool = False
     """Whether phrases are brought nearer to each other, before the sections are."""
+
+
+class Request(Treatment):
+    """What to make. Times in seconds of the raw sound, all files joined in order."""
+
+    files: tuple[Path, ...] = Field(min_length=1)
+    output: Path
+    section_starts_s: tuple[float, ...] = (0.0,)
+    cuts_s: tuple[tuple[float, float], ...] = ()
+    tags: Tags = Tags()
+    artwork: bytes | None = None
+    transcript: Path | None = None
+    """Where what is said is written as WebVTT."""
 
 
 def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str, Any]:
@@ -175,8 +179,8 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
         for take_reader in takes.values():
             take_reader.close()
         if request.transcript:
-            cues = cues_of(words_on(timeline, words), {})
-            request.transcript.write_text(written_out(cues, "vtt"), encoding="utf-8")
+            cues = transcript.cues_of(words_on(timeline, words), {})
+            request.transcript.write_text(transcript.written(cues, "vtt"), encoding="utf-8")
         shutil.move(out, request.output)
     report = written.model_dump(exclude={"sections_lufs"})
     return {

@@ -14,13 +14,13 @@ from pathlib import Path
 from uuid import NAMESPACE_URL, uuid5
 
 from feedgen.feed import FeedGenerator
-from jinja2 import Environment, PackageLoader, select_autoescape
 from lxml import etree
 from markupsafe import Markup
 from PIL import Image
 from pydantic import BaseModel
 
 from airtrim.core.release.description import as_html
+from airtrim.core.release.webpages import PAGES, put
 from airtrim.core.timeline.tags import Person
 
 _PODCAST = "https://podcastindex.org/namespace/1.0"
@@ -146,29 +146,27 @@ def write_site(
     picture that was checked: it is laid down in the sizes asked for."""
     written: list[str] = []
 
-    def put(name: str, data: bytes) -> None:
+    def changed(name: str, data: bytes) -> None:
         path = folder / name
         if path.exists() and path.read_bytes() == data:
             return
         path.parent.mkdir(parents=True, exist_ok=True)
-        part = path.with_name(f".{path.name}.part")
-        part.write_bytes(data)
-        part.replace(path)
+        put(path, data)
         written.append(name)
 
     if cover is not None:
         name = f"cover-{hashlib.sha256(cover).hexdigest()[:12]}"
         for px in _COVERS_PX:
-            put(f"{name}-{px}.jpg", _sized(cover, px))
+            changed(f"{name}-{px}.jpg", _sized(cover, px))
         site = site.model_copy(update={"cover": f"{name}-{_COVERS_PX[0]}.jpg"})
     ordered = sorted(items, key=lambda one: (one.published_at, one.guid), reverse=True)
     small = site.model_copy(update={"cover": site.cover.replace("-3000.", "-600.")})
     shown = [_shown(folder, one) for one in ordered]
-    put("index.html", _page(small, shown, site.title, ""))
+    changed("index.html", _page(small, shown, site.title, ""))
     for one in shown:
         title = f"{one['title']} · {site.title}"
-        put(f"{one['folder']}/index.html", _page(small, [one], title, "../"))
-    put("feed.xml", feed_xml(site, ordered))
+        changed(f"{one['folder']}/index.html", _page(small, [one], title, "../"))
+    changed("feed.xml", feed_xml(site, ordered))
     return written
 
 
@@ -181,13 +179,8 @@ def _sized(cover: bytes, px: int) -> bytes:
     return buffer.getvalue()
 
 
-_PAGES = Environment(
-    loader=PackageLoader("airtrim.core.release", "pages"), autoescape=select_autoescape()
-)
-
-
 def _page(site: Site, items: Sequence[Mapping[str, object]], title: str, up: str) -> bytes:
-    made = _PAGES.get_template("page.html").render(site=site, items=items, title=title, up=up)
+    made = PAGES.get_template("page.html").render(site=site, items=items, title=title, up=up)
     return made.encode()
 
 

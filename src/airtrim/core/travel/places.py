@@ -30,7 +30,7 @@ def places_csv(timeline: Timeline) -> str:
     table.writerow(["kind", "name", "start_s", "end_s", "duration_s"])
     for at, kind, name, end in sorted(rows, key=lambda row: row[0]):
         tail = ("", "") if end is None else (_seconds(end), _seconds(end - at))
-        table.writerow([kind, _plain(name), _seconds(at), *tail])
+        table.writerow([kind, plain_cell(name), _seconds(at), *tail])
     return out.getvalue()
 
 
@@ -38,7 +38,7 @@ def _seconds(frames: int) -> str:
     return f"{frames / FRAME_RATE:.6f}"
 
 
-def _plain(name: str) -> str:
-    """A name that no spreadsheet takes for a formula (OWASP, CSV injection)."""
-    line = in_one_line(name)
+def plain_cell(text: str) -> str:
+    """A text in one line that no spreadsheet takes for a formula (OWASP, CSV injection)."""
+    line = in_one_line(text)
     return f"'{line}" if line.startswith(("=", "+", "-", "@")) else line

@@ -5,38 +5,23 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import ConfigDict, ValidationError
 
 from airtrim.core.media.decode import probe
 from airtrim.core.release.export import FormatName
-from airtrim.core.release.formats import FORMATS
-from airtrim.core.release.labels import Id3Version
-from airtrim.core.snags.decide import How
-from airtrim.core.sound.choosing import AskedMethod
-from airtrim.core.timeline.model import Layout
+from airtrim.core.release.produce import Treatment
 from airtrim.core.timeline.tags import Tags
-from airtrim.errors import AirTrimError, BadInput
+from airtrim.errors import AirTrimError, BadInput, first_fault
 
 
-class Recipe(BaseModel):
+class Recipe(Treatment):
     """What is done to each file."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(extra="forbid")
 
     ending: FormatName = "mp3"
-    kbits: int | None = None
-    id3_version: Id3Version = "2.3"
-    layout: Layout | None = None
-    target_lufs: float | None = Field(default=None, ge=-36.0, le=-8.0)
-    ceiling_dbtp: float = Field(default=-1.0, ge=-9.0, le=-0.1)
-    tidy: How | None = None
-    clean: float | None = Field(default=None, ge=0.0, le=1.0)
-    clean_method: AskedMethod = "auto"
-    level: bool = False
     transcripts: bool = True
     artwork: Path | None = None
-    model_folder: Path | None = None
-    speech_language: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,9 +83,8 @@ def tags_in(table: Path) -> dict[str, Tags]:
         try:
             out[name] = Tags.model_validate({key: value for key, value in row.items() if value})
         except ValidationError as error:
-            first = error.errors()[0]
-            where = ".".join(map(str, first["loc"]))
-            raise BadInput(f"“{table.name}”, line {number}, {where}: {first['msg']}.") from error
+            told = first_fault(error)
+            raise BadInput(f"“{table.name}”, line {number}, {told}") from error
     return out
 
 
@@ -121,7 +105,7 @@ def planned(
     out: list[Item] = []
     taken: dict[Path, Path] = {}
     for source in sources:
-        output = folder / f"{source.stem}.{FORMATS[recipe.ending].name}"
+        output = folder / f"{source.stem}.{recipe.ending}"
         if output in taken:
             raise BadInput(
                 f"“{source.name}” and “{taken[output].name}” would both become “{output.name}”. "

@@ -8,9 +8,10 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Literal, get_args
 
-from jinja2 import Environment, PackageLoader, select_autoescape
 from pydantic import BaseModel
 
+from airtrim.core.release.webpages import PAGES, put
+from airtrim.core.travel.places import plain_cell
 from airtrim.services.batch.planning import Item, Recipe
 
 REPORT = "report.json"
@@ -70,42 +71,29 @@ def is_made(item: Item, recipe: Recipe, before: Mapping[str, Entry]) -> bool:
 def write_reports(entries: Sequence[Entry], folder: Path) -> None:
     """The same as JSON, CSV and a page, each of them whole at any moment."""
     rows = [entry.model_dump(mode="json") for entry in entries]
-    _write(folder / REPORT, json.dumps({"files": rows}, ensure_ascii=False, indent=1))
+    told = json.dumps({"files": rows}, ensure_ascii=False, indent=1)
     columns = [name for name in Entry.model_fields if name not in ("strip_lufs", "made_of")]
     table = io.StringIO()
     writer = csv.DictWriter(table, columns, extrasaction="ignore")
     writer.writeheader()
     for row in rows:
-        warnings = " ".join(row["warnings"])
-        writer.writerow({k: _plain(v) for k, v in {**row, "warnings": warnings}.items()})
-    _write(folder / "report.csv", table.getvalue())
-    pages = Environment(
-        loader=PackageLoader("airtrim.core.release", "pages"), autoescape=select_autoescape()
-    )
+        cells = {**row, "warnings": " ".join(row["warnings"])}
+        writer.writerow({k: plain_cell(v) if isinstance(v, str) else v for k, v in cells.items()})
     counts = {state: sum(e.state == state for e in entries) for state in STATES}
-    text = pages.get_template(_PAGE).render(
-        files=[{**row, "name": Path(row["source"]).name, "points": _points(row)} for row in rows],
+    page = PAGES.get_template(_PAGE).render(
+        files=[
+            {**row, "name": Path(entry.source).name, "points": _points(entry.strip_lufs)}
+            for row, entry in zip(rows, entries, strict=True)
+        ],
         counts={state: count for state, count in counts.items() if count},
     )
-    _write(folder / "report.html", text)
+    for name, text in ((REPORT, told), ("report.csv", table.getvalue()), ("report.html", page)):
+        put(folder / name, text.encode())
 
 
-def _plain(value: object) -> object:
-    """A cell that begins like a formula would be run by a spreadsheet."""
-    return f"'{value}" if isinstance(value, str) and value[:1] in ("=", "+", "@") else value
-
-
-def _points(row: Mapping[str, object]) -> str:
+def _points(strip_lufs: Sequence[float | None]) -> str:
     """A file's loudness from beginning to end, as the points of a line in 200 by 24: the top is
     −10 LUFS, the bottom −40."""
-    strip = row["strip_lufs"]
-    assert isinstance(strip, list)
-    step = 200 / max(1, len(strip) - 1)
-    low = [-40.0 if value is None else min(-10.0, max(-40.0, value)) for value in strip]
+    step = 200 / max(1, len(strip_lufs) - 1)
+    low = [-40.0 if value is None else min(-10.0, max(-40.0, value)) for value in strip_lufs]
     return " ".join(f"{i * step:.1f},{-(v + 10) * 0.8:.1f}" for i, v in enumerate(low))
-
-
-def _write(path: Path, text: str) -> None:
-    part = path.with_name(f".{path.name}.part")
-    part.write_text(text, encoding="utf-8", newline="")
-    part.replace(path)

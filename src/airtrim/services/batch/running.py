@@ -17,8 +17,9 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from airtrim.core.release.produce import Request, Treatment, run
 from airtrim.errors import AirTrimError
-from airtrim.processes import follow
+from airtrim.processes import cores, follow
 from airtrim.services.batch.planning import Item, Recipe
 from airtrim.services.batch.report import Entry, is_made, made_before, made_of, write_reports
 
@@ -60,33 +61,24 @@ def estimated(items: Sequence[Item], recipe: Recipe, folder: Path, workers: int)
 def workers_here() -> int:
     """As many as this machine has cores and memory for."""
     memory = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
-    return max(1, min(_cores(), memory // _WORKER_BYTES))
+    return max(1, min(cores(), memory // _WORKER_BYTES))
 
 
 def make(item: Item, recipe: Recipe) -> dict[str, Any]:
     """Make one file, in a worker."""
-    from airtrim.core.release.produce import Request, run
-
-    needs_words = bool(recipe.tidy or recipe.level or recipe.transcripts)
-    request = Request(
-        files=(item.source,),
-        output=item.output,
-        layout=recipe.layout,
-        target_lufs=recipe.target_lufs,
-        ceiling_dbtp=recipe.ceiling_dbtp,
-        kbits=recipe.kbits,
-        id3_version=recipe.id3_version,
-        tags=item.tags,
-        artwork=recipe.artwork.read_bytes() if recipe.artwork else None,
-        model_folder=recipe.model_folder if needs_words else None,
-        speech_language=recipe.speech_language,
-        tidy=recipe.tidy,
-        clean=recipe.clean,
-        clean_method=recipe.clean_method,
-        level=recipe.level,
-        transcript=item.output.with_suffix(".vtt") if recipe.transcripts else None,
+    treatment = {name: getattr(recipe, name) for name in Treatment.model_fields}
+    if not (recipe.tidy or recipe.level or recipe.transcripts):
+        treatment["model_folder"] = None
+    return run(
+        Request(
+            **treatment,
+            files=(item.source,),
+            output=item.output,
+            tags=item.tags,
+            artwork=recipe.artwork.read_bytes() if recipe.artwork else None,
+            transcript=item.output.with_suffix(".vtt") if recipe.transcripts else None,
+        )
     )
-    return run(request)
 
 
 def run_batch(
@@ -108,23 +100,28 @@ def run_batch(
     def note(entry: Entry) -> None:
         nonlocal fresh
         found[entry.source] = entry
-        if entry.state != "as before":
-            fresh += length[entry.source]
+        fresh += length[entry.source]
+        write_reports([found[s] for s in length if s in found], folder)
+        tell(entry)
+
+    def tell(entry: Entry) -> None:
         done = sum(length[source] for source in found)
         took = time.monotonic() - begun
         left = (whole - done) * took / fresh if fresh else None
-        write_reports([found[s] for s in length if s in found], folder)
         told(entry, done / whole, left)
 
     waiting = []
     for item in items:
         if item.refused:
-            note(_failed(item, item.refused))
+            known = _failed(item, item.refused)
         elif is_made(item, recipe, before):
-            kept = before[str(item.source)]
-            note(kept.model_copy(update={"state": "as before"}))
+            known = before[str(item.source)].model_copy(update={"state": "as before"})
         else:
             waiting.append(item)
+            continue
+        found[known.source] = known
+        tell(known)
+    write_reports(list(found.values()), folder)
     suspected: list[Item] = []
     for item, answer in _done(waiting, recipe, make, workers):
         if isinstance(answer, BrokenProcessPool):
@@ -153,7 +150,7 @@ def _done(
     # Of what is ended in the middle of its work something is always left for the tracker to free.
     os.environ.setdefault("PYTHONWARNINGS", "ignore::UserWarning:multiprocessing.resource_tracker")
     pool = ProcessPoolExecutor(
-        workers, get_context("spawn"), _begin, (os.getpid(), max(1, _cores() // workers))
+        workers, get_context("spawn"), _begin, (os.getpid(), max(1, cores() // workers))
     )
     begun: dict[Future[dict[str, Any]], Item] = {
         pool.submit(_timed, make, item, recipe): item for item in items
@@ -176,10 +173,6 @@ def _done(
         for process in processes.values():
             process.kill()
         pool.shutdown(cancel_futures=True)
-
-
-def _cores() -> int:
-    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
 
 
 def _begin(parent: int, threads: int) -> None:
