@@ -24,7 +24,7 @@ from airtrim.core.speech.models import packaged_model
 from airtrim.core.speech.recognise import transcribe
 from airtrim.core.timeline.words import Word
 from bench.noise import TEXTS
-from bench.readings import RATE, VOICES, read_aloud, said
+from bench.readings import RATE, VOICES, Line, read_aloud, room_tail, said
 
 CLAUSES = """
 the choir begins at half past eight
@@ -83,26 +83,6 @@ class Talk:
     fillers: list[Placed] = field(default_factory=list)
 
 
-class _Line:
-    """Sounds put one after the other; one may lap over the one before."""
-
-    def __init__(self) -> None:
-        self.parts: list[NDArray[np.float64]] = []
-        self.frames = 0
-
-    def put(self, sound: NDArray[np.float64], lap: int = 0) -> None:
-        if lap:
-            ramp = np.sqrt(np.linspace(0, 1, lap))
-            self.parts[-1] = self.parts[-1].copy()
-            self.parts[-1][-lap:] = self.parts[-1][-lap:] * ramp[::-1] + sound[:lap] * ramp
-            sound = sound[lap:]
-        self.parts.append(sound)
-        self.frames += len(sound)
-
-    def wait(self, seconds: float) -> None:
-        self.put(np.zeros(round(seconds * RATE)))
-
-
 def talk(voice: str, condition: str, number: int) -> Talk:
     """Sentences under a condition, two clauses each."""
     rng = np.random.default_rng([number, CONDITIONS.index(condition)])
@@ -114,7 +94,7 @@ def spliced(
     voice: str, clauses: list[str], sentences: int, rng: np.random.Generator
 ) -> tuple[NDArray[np.float64], list[Placed]]:
     """Sentences of two clauses each, with a filler or two spliced in; and where those are."""
-    line = _Line()
+    line = Line()
     fillers: list[Placed] = []
     line.wait(1.0)
     for number in range(sentences):
@@ -136,7 +116,7 @@ def spliced(
 
 
 def _hesitate(
-    line: _Line,
+    line: Line,
     fillers: list[Placed],
     voice: str,
     kind: str,
@@ -177,11 +157,7 @@ def _as_it_comes(
     below = {"30 dB": 30.0, "20 dB": 20.0}.get(condition, 60.0)
     noise = sosfilt(butter(1, 1200, fs=RATE, output="sos"), rng.standard_normal(len(sound)))
     if condition == "room":  # decays by 60 dB in half a second, direct sound 6 dB over it
-        time = np.arange(RATE // 2) / RATE
-        tail = rng.standard_normal(len(time)) * 10 ** (-3 * time / 0.5)
-        tail *= 0.5 / np.sqrt(np.square(tail).sum())
-        tail[0] = 1.0
-        sound = fftconvolve(sound, tail)[: len(sound)]
+        sound = fftconvolve(sound, room_tail(0.5, 6.0, RATE, rng))[: len(sound)]
     if condition == "telephone":
         sound = sosfilt(butter(4, [300, 3400], "band", fs=RATE, output="sos"), sound)
     sound = sound + noise / noise.std() * _LEVEL * 10 ** (-below / 20)

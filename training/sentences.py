@@ -94,7 +94,7 @@ on the third try it actually worked
 all I remember is the noise
 the plumber had a theory about that
 """.strip().splitlines()
-"""The last quarter is kept for tuning."""
+FOR_TRAINING, FOR_TUNING = CLAUSES[: len(CLAUSES) * 3 // 4], CLAUSES[len(CLAUSES) * 3 // 4 :]
 
 _JOINING = ("and", "but", "so", "because", "or", "and then", "which is why")
 _ALIKE = (
@@ -148,8 +148,7 @@ def sentence(
 ) -> Sentence:
     """One sentence drawn by lot; ``kept``: of the clauses that are kept for tuning; ``plain``:
     without a filler, and with more words drawn out, as before a pause."""
-    part = len(CLAUSES) * 3 // 4
-    clauses = CLAUSES[part:] if kept else CLAUSES[:part]
+    clauses = FOR_TUNING if kept else FOR_TRAINING
     if rng.random() < 0.75:
         first, second = rng.choice(len(clauses), 2, replace=False)
         text = f"{clauses[first]} {rng.choice(_JOINING)} {clauses[second]}"

@@ -36,11 +36,14 @@ class CleanedTakes:
     def reader(self, name: str) -> Cleaned | TakeReader:
         """A cleaned take at the strength that its name tells; untouched while it is not made."""
         how, strength = cleaned_of(name)
-        whole = self._whole(how.before) if how.before else self._take(how.take)
-        clean = self._whole(how)
-        if clean is None or whole is None:
-            return whole or self._take(how.take)
-        return Cleaned(whole, clean, share_of(strength)) if how.method else clean
+        source, clean = self._source(how), self._whole(how)
+        if clean is None or source is None:
+            return source or self._take(how.take)
+        return Cleaned(source, clean, share_of(strength)) if how.method else clean
+
+    def _source(self, how: Cleaning) -> TakeReader | None:
+        """What one is made of; None where that is not made yet."""
+        return self._whole(how.before) if how.before else self._take(how.take)
 
     def _whole(self, how: Cleaning) -> TakeReader | None:
         """One as it was made; None where it is not, or cannot be read."""
@@ -72,16 +75,15 @@ class CleanedTakes:
     def make(self, how: Cleaning, progress: Callable[[float], None] = lambda _: None) -> None:
         """Make one, and before it what it is made of; those of the same take by another room tone
         are thrown away."""
-        if how.before and self._whole(how.before) is None:
+        if how.before and self._source(how) is None:
             self.make(how.before)
-        take, path = self._take(how.take), self._path(how)
-        source = (self._whole(how.before) if how.before else None) or take
-        self._files.need(take.frames * take.channels * 3)
+        path, source = self._path(how), self._source(how) or self._take(how.take)
+        self._files.need(source.frames * source.channels * 3)
         with self._files.beside() as folder:
             if how.method:
                 made_clean(source, how.method, self._tone(how), folder / "clean", progress)
             else:
-                made_dry(take, folder / "clean", progress)
+                made_dry(source, folder / "clean", progress)
             settle(folder / "clean", path)
         if how.method == "steady":
             for other in path.parent.glob(f"{self._mark(how)}-[0-9g]*"):

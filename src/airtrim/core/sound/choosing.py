@@ -95,9 +95,9 @@ def heard_in(take: Readable) -> Heard:
         voices.append(_levels(left[:, 0]))
         rests.append(_levels((sound - left)[:, 0]))
     voice, rest = np.concatenate(voices), np.concatenate(rests)
-    echo_db = echo.heard_db(np.concatenate(sounds))
     if not len(voice) or voice.max() < -70.0:
         return NOTHING
+    echo_db = echo.heard_db(np.concatenate(sounds))
     spoken = 10.0 * np.log10(np.mean(10.0 ** (voice[voice > voice.max() - _QUIET_DB] / 10.0)))
     quiet = rest[voice < spoken - _QUIET_DB]
     if len(quiet) < _LEAST_WINDOWS:

@@ -91,7 +91,7 @@ def lowered(sound: NDArray[np.float32]) -> NDArray[np.float32]:
         taps = LIMITS.taps if first < split else LIMITS.taps_above
         out[part] = _without_echo(bins[part], taps)
     pieces = np.asarray(np.fft.irfft(out.T, axis=1) * _window(), np.float32)
-    whole = np.zeros(len(_padded(sound)), np.float32)
+    whole = np.zeros(len(sound) + 2 * SIZE - HOP, np.float32)
     for number in range(4):
         own = pieces[number::4].reshape(-1)
         whole[number * HOP : number * HOP + len(own)] += own
@@ -114,12 +114,9 @@ def heard_db(sound: NDArray[np.float32]) -> float | None:
 
 def _bins(sound: NDArray[np.float32]) -> Spectrum:
     """Short-time spectrum of ``(n,)``, shape ``(bins, frames)``."""
-    windows = np.lib.stride_tricks.sliding_window_view(_padded(sound), SIZE)[::HOP]
+    padded = np.pad(sound.astype(np.float32), (SIZE - HOP, SIZE))
+    windows = np.lib.stride_tricks.sliding_window_view(padded, SIZE)[::HOP]
     return np.ascontiguousarray(np.fft.rfft(windows * _window(), axis=1).T.astype(np.complex64))
-
-
-def _padded(sound: NDArray[np.float32]) -> NDArray[np.float32]:
-    return np.pad(sound.astype(np.float32), (SIZE - HOP, SIZE))
 
 
 def _without_echo(bins: Spectrum, taps: int) -> Spectrum:
