@@ -45,7 +45,8 @@ test: setup .make/careful .make/chromium .make/sshd checks wheel
 	@echo "== Tests"
 	@# What is compiled on first use is compiled once, not in every process that runs tests.
 	@$(BIN)/python -m airtrim.core.render.warm
-	@$(BIN)/pytest -n 3 --dist worksteal --durations=8 -rfERs -m "not real_time"
+	@# Several share the cores: a computation that takes more than one takes it from the others.
+	@OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(BIN)/pytest -n 3 --dist worksteal --durations=8 -rfERs -m "not real_time"
 	@$(BIN)/pytest -rfERs -m real_time tests/web
 
 # All that is needed to install Air Trim without Node: the built interface and the demo are in it.

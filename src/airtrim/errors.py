@@ -92,6 +92,13 @@ class StoreFull(AirTrimError):
     status = 507
 
 
+class EndedWorker(AirTrimError):
+    """A stretch of work ended each process that did it."""
+
+    def __init__(self) -> None:
+        super().__init__("It ended the process that worked on it, each time; it was set aside.")
+
+
 class CannotStart(AirTrimError):
     """Air Trim cannot begin to work here; the sentence says what to do."""
 

@@ -15,6 +15,12 @@ def cores() -> int:
     return os.cpu_count() or 1
 
 
+def threads() -> int:
+    """How many threads a computation in this process may use: fewer than there are cores where it
+    is one of several at work."""
+    return int(os.environ.get("OMP_NUM_THREADS") or cores())
+
+
 def follow(parent: int) -> None:
     """End this process at once when the process ``parent``, whose child it is, is gone: one that
     was killed tells nobody, and a child would wait for work for ever."""

@@ -13,7 +13,8 @@ class Settings(BaseSettings):
     """Where data lives and what the server allows. ``allowed_hosts`` are origins inside this
     machine or its network that files may be handed over to (as JSON: ``["http://127.0.0.1:8766"]``);
     ``retry_wait_s`` how long a hand-over that broke off waits at first; ``speech_language`` is
-    found by itself where it is empty."""
+    found by itself where it is empty; ``compute`` is the scheduler of other machines that do heavy
+    work (``tcp://…`` or ``tls://…``), where there are any."""
 
     model_config = SettingsConfigDict(env_prefix="AIRTRIM_")
 
@@ -30,6 +31,7 @@ class Settings(BaseSettings):
     max_upload_bytes: int = 8_000_000_000
     keep_free_bytes: int = 200_000_000
     workers: int = 2
+    compute: str = ""
     allowed_hosts: tuple[str, ...] = ()
     retry_wait_s: float = 1.0
     log_format: LogFormat = "text"

@@ -14,10 +14,9 @@ import pytest
 import soundfile
 import soxr
 
-from airtrim.core.speech.align.aligner import Aligner
+from airtrim.core.speech.align.aligner import Aligner, load_aligner
 from airtrim.core.speech.align.fillers import with_fillers
 from airtrim.core.speech.align.phrases import phrases
-from airtrim.core.speech.align.pool import load_aligner
 from airtrim.core.speech.fillers import fillers_in
 from airtrim.core.speech.models import packaged_model
 from airtrim.core.speech.recognise import recognised

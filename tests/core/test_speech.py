@@ -5,17 +5,14 @@ import numpy as np
 import pytest
 from pydantic import TypeAdapter
 
-from airtrim.core.speech.align.pool import aligning
 from airtrim.core.speech.edges import drawn_to_sound, sounding
+from airtrim.core.speech.hearing import aligned_words, goes_on, joined, word_kind
 from airtrim.core.speech.models import packaged_model
 from airtrim.core.speech.recognise import (
     _piece,
     as_they_come,
-    goes_on,
-    joined,
     recognised,
     transcribe,
-    word_kind,
 )
 from airtrim.core.timeline.finding import plain
 from airtrim.core.timeline.words import Word
@@ -126,7 +123,7 @@ def test_in_a_language_without_an_aligner_edges_lie_where_the_sound_is(
     bare = list(recognised(read, frames, packaged_model()))
     sound, length = _piece(read, 0, frames, 180)
     assert length == frames
-    drawn = aligning(bare, sound, 0, "sw")()
+    drawn = aligned_words(bare, sound, 0, "sw")
     assert [w.text for w in drawn] == [w.text for w in bare]
 
     def off(words: list[Word]) -> list[float]:

@@ -24,6 +24,7 @@ def findings(page: Page, within: str = "body") -> list[str]:
         page.add_style_tag(content="* { transition: none !important; }")
     found = []
     grounds = set()
+    page.locator(within).first.wait_for()
     for scheme in ("light", "dark"):
         page.emulate_media(color_scheme=scheme)
         page.wait_for_function(
@@ -124,6 +125,7 @@ def test_what_opens_on_the_page_has_no_serious_finding(shared: Shared, server: S
     page.keyboard.press("Escape")
     at_rest(page)
     page.keyboard.press("?")
+    page.get_by_role("dialog").wait_for()
     at_rest(page)
     found += findings(page, "[role=dialog]")
     page.close()

@@ -71,10 +71,12 @@ def errors_reported() -> Iterator[None]:
 @contextmanager
 def opened(settings: "Settings") -> Iterator["Store"]:
     """What is kept in a folder of data, for one command; an error ends in its sentence."""
+    from airtrim.compute.cluster import compute_at
     from airtrim.store.store import Store
 
     with errors_reported():
         store = Store(settings.data_dir, settings.keep_free_bytes)
+        store.compute = compute_at(settings.compute)
         try:
             yield store
         finally:

@@ -41,6 +41,7 @@ def clean_file(
 
     import soundfile
 
+    from airtrim.compute.cluster import compute_at
     from airtrim.core.media import FRAME_RATE
     from airtrim.core.media.peaks import Peaks
     from airtrim.core.media.take import TakeReader, store_take
@@ -48,6 +49,7 @@ def clean_file(
     from airtrim.core.sound.cleaning import made_clean, made_dry
     from airtrim.core.sound.denoise import FLOOR_DB, Cleaned, share_of
     from airtrim.core.sound.roomtone import RoomTone, find_room_tone
+    from airtrim.settings import Settings
 
     check(file)
     check_wav(output)
@@ -55,6 +57,7 @@ def clean_file(
         fail(f"The folder for “{output.name}” is not there.")
     span = span_of(room_tone) if room_tone else None
     with errors_reported(), tempfile.TemporaryDirectory() as folder, bar_on_errors() as bar:
+        compute = compute_at(Settings().compute)
         task = bar.add_task("Taking the room out", total=1.0)
         sound, peaks = Path(folder) / "sound", Path(folder) / "peaks"
         info = store_take(file, sound, peaks, name=file.name)
@@ -67,11 +70,14 @@ def clean_file(
         else:
             tone = find_room_tone(Peaks(peaks, info.frames), info.frames, ())
         if echo:
-            made_dry(take, Path(folder) / "dry", lambda f: bar.update(task, completed=f))
-            take = TakeReader(Path(folder) / "dry")
+            dry = Path(folder) / "dry"
+            made_dry(take, dry, lambda f: bar.update(task, completed=f), compute)
+            take = TakeReader(dry)
         choice = settled(method, [take])
         path = Path(folder) / "clean"
-        made_clean(take, choice.method, tone, path, lambda f: bar.update(task, completed=f))
+        made_clean(
+            take, choice.method, tone, path, lambda f: bar.update(task, completed=f), compute
+        )
         cleaned = Cleaned(take, TakeReader(path), share_of(strength))
         with soundfile.SoundFile(str(output), "w", FRAME_RATE, info.channels, "FLOAT") as out:
             for at in range(0, info.frames, FRAME_RATE):

@@ -37,6 +37,7 @@ def listened_to(
     """A file's sound, its length in frames, and its words."""
     import tempfile
 
+    from airtrim.compute.cluster import compute_at
     from airtrim.core.media.take import TakeReader, store_take
     from airtrim.core.speech.recognise import transcribe as recognise
     from airtrim.core.speech.voices import with_voices
@@ -49,14 +50,16 @@ def listened_to(
         info = store_take(file, sound, Path(folder) / "peaks", name=file.name)
         reader = TakeReader(sound)
         settings = Settings()
+        compute = compute_at(settings.compute)
         words = recognise(
             reader.read,
             info.frames,
             settings.model_of(recogniser or settings.speech_recogniser),
             language=language or settings.speech_language,
             progress=lambda f: bar.update(task, completed=f),
+            compute=compute,
         )
-        yield reader, info.frames, with_voices(reader, tuple(words))
+        yield reader, info.frames, with_voices(reader, tuple(words), compute=compute)
 
 
 @app.command()

@@ -112,7 +112,9 @@ def produce(
 
 def made(tags: "Callable[[], Tags] | None" = None, **asked: Any) -> dict[str, Any]:
     """Run the main job with a bar; what is asked for wrongly ends in a sentence."""
+    from airtrim.compute.cluster import compute_at
     from airtrim.core.release.produce import Request, run
+    from airtrim.settings import Settings
 
     with errors_reported():
         if tags:
@@ -120,7 +122,11 @@ def made(tags: "Callable[[], Tags] | None" = None, **asked: Any) -> dict[str, An
         request = Request(**asked)
         with bar_on_errors() as bar:
             task = bar.add_task("Starting", total=1.0)
-            return run(request, lambda f, doing: bar.update(task, completed=f, description=doing))
+            return run(
+                request,
+                lambda f, doing: bar.update(task, completed=f, description=doing),
+                compute_at(Settings().compute),
+            )
 
 
 @app.command("level")

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from airtrim.processes import cores
+from airtrim.processes import threads
 
 
 def session(model: Any) -> Any:
@@ -10,7 +10,7 @@ def session(model: Any) -> Any:
     import onnxruntime
 
     options = onnxruntime.SessionOptions()
-    options.intra_op_num_threads = min(4, cores())
+    options.intra_op_num_threads = min(4, threads())
     options.inter_op_num_threads = 1
     options.log_severity_level = 3
     return onnxruntime.InferenceSession(model.SerializeToString(), options)

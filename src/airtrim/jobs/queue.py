@@ -13,6 +13,7 @@ from huey import SqliteHuey
 from huey.consumer import Consumer
 from sqlalchemy.exc import SQLAlchemyError
 
+from airtrim.compute.cluster import compute_at
 from airtrim.jobs.kinds import KINDS
 from airtrim.jobs.lifecycle import recover, run
 from airtrim.logs import set_up
@@ -50,6 +51,7 @@ def work_forever(settings: Settings, server: int) -> None:
     set_up(settings.log_format, settings.log_level)
     store = Store(settings.data_dir, settings.keep_free_bytes)
     store.files.owner = "worker"
+    store.compute = compute_at(settings.compute)
     queue = Queue(store, settings)
     queue.huey.flush()
     waiting = recover(store)

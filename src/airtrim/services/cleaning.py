@@ -1,5 +1,6 @@
 """Taking the room out of recordings, as far as a document asks for it."""
 
+from airtrim.compute.order import told
 from airtrim.core.progress import Progress
 from airtrim.core.sound.choosing import Heard, heard_in, most_restless
 from airtrim.core.timeline.cleaned import needed
@@ -18,9 +19,10 @@ def clean_missing(store: Store, timeline: Timeline, progress: Progress) -> int:
     for number, how in enumerate(missing):
 
         def report(fraction: float, before: int = number) -> None:
-            progress((before + fraction) / len(missing), "Taking the room out")
+            doing = told("Taking the room out", store.compute)
+            progress((before + fraction) / len(missing), doing)
 
-        store.cleaned.make(how, report)
+        store.cleaned.make(how, report, store.compute)
     return len(missing)
 
 

@@ -3,10 +3,11 @@
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 
+from airtrim.compute.order import told
 from airtrim.core.progress import Progress
 from airtrim.core.release.reading import words_of
 from airtrim.core.release.transcript import Cue
-from airtrim.core.speech.align.pool import ALIGNED
+from airtrim.core.speech.hearing import ALIGNED
 from airtrim.core.speech.recognise import aligned, as_they_come, recognised
 from airtrim.core.speech.recognisers import Recogniser
 from airtrim.core.speech.script import placed
@@ -43,11 +44,12 @@ class Writing:
     def written(self, fraction: float) -> None:
         """Tell how far the words are."""
         self.done = fraction
-        self.progress(_WRITTEN * fraction, self.doing)
+        self.progress(_WRITTEN * fraction, told(self.doing, self.store.compute))
 
     def told_apart(self, fraction: float) -> None:
         """Tell how far the voices are."""
-        self.progress(_WRITTEN + (1 - _WRITTEN) * fraction, "Telling voices apart")
+        doing = told("Telling voices apart", self.store.compute)
+        self.progress(_WRITTEN + (1 - _WRITTEN) * fraction, doing)
 
     def heard(self, language: str) -> None:
         """Note the language that is spoken."""
@@ -79,7 +81,7 @@ def write_down(
         words = tuple(found)
         if not cues:
             words = without_bleed(store, take.episode_id, take.id, words)
-        words = with_voices(store.reader(take.id), words, how.told_apart)
+        words = with_voices(store.reader(take.id), words, how.told_apart, store.compute)
     keep_words(store, take.id, words, how.found, "" if back or cues else chosen)
     hear_talk(store, take.episode_id)
     return len(words)
@@ -97,6 +99,7 @@ def _recognised_words(how: Writing) -> list[Word]:
             language=how.language,
             progress=how.written,
             told=how.heard,
+            compute=store.compute,
         ):
             words += stretch
             if take.words is None and stretch:
@@ -123,10 +126,16 @@ def _given_words(how: Writing, cues: Sequence[Cue]) -> Iterator[Word]:
             how.settings.model_of(how.recogniser),
             language=how.language or take.language,
             progress=_share(how.written, 0.0, 0.6),
+            compute=how.store.compute,
         )
         words = placed(" ".join(cue.text for cue in cues), tuple(known))
     return aligned(
-        read, take.frames, words, language=how.found, progress=_share(how.written, 0.6, 1.0)
+        read,
+        take.frames,
+        words,
+        language=how.found,
+        progress=_share(how.written, 0.6, 1.0),
+        compute=how.store.compute,
     )
 
 

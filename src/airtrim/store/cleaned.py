@@ -8,6 +8,8 @@ from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
 
+from airtrim.compute.inline import INLINE
+from airtrim.compute.order import Compute
 from airtrim.core.media.take import TakeReader, checksum
 from airtrim.core.sound.cleaning import made_clean, made_dry
 from airtrim.core.sound.denoise import Cleaned, share_of
@@ -72,18 +74,24 @@ class CleanedTakes:
             if (self._files.take(how.take) / "sound").exists() and not self._path(how).exists()
         ]
 
-    def make(self, how: Cleaning, progress: Callable[[float], None] = lambda _: None) -> None:
+    def make(
+        self,
+        how: Cleaning,
+        progress: Callable[[float], None] = lambda _: None,
+        compute: Compute = INLINE,
+    ) -> None:
         """Make one, and before it what it is made of; those of the same take by another room tone
         are thrown away."""
         if how.before and self._source(how) is None:
-            self.make(how.before)
+            self.make(how.before, progress, compute)
         path, source = self._path(how), self._source(how) or self._take(how.take)
         self._files.need(source.frames * source.channels * 3)
         with self._files.beside() as folder:
             if how.method:
-                made_clean(source, how.method, self._tone(how), folder / "clean", progress)
+                tone = self._tone(how)
+                made_clean(source, how.method, tone, folder / "clean", progress, compute)
             else:
-                made_dry(source, folder / "clean", progress)
+                made_dry(source, folder / "clean", progress, compute)
             settle(folder / "clean", path)
         if how.method == "steady":
             for other in path.parent.glob(f"{self._mark(how)}-[0-9g]*"):

@@ -9,6 +9,8 @@ from typing import TypeVar
 from sqlalchemy.exc import SQLAlchemyError
 from sqlmodel import Session, SQLModel, col, select
 
+from airtrim.compute.inline import INLINE
+from airtrim.compute.order import Compute
 from airtrim.errors import NotFound
 from airtrim.store.database import open_engine, reading
 from airtrim.store.files import Files
@@ -38,6 +40,8 @@ class Rows:
     def __init__(self, root: Path, keep_free_bytes: int = 0) -> None:
         root.mkdir(parents=True, exist_ok=True)
         self.files = Files(root, keep_free_bytes)
+        self.compute: Compute = INLINE
+        """What does heavy work on what is kept here."""
         self.engine = open_engine(root / "airtrim.db")
         self._lock = Lock()
 

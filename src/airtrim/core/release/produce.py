@@ -10,6 +10,8 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from airtrim.compute.inline import INLINE
+from airtrim.compute.order import Compute, told
 from airtrim.core.loudness.meter import section_loudness
 from airtrim.core.loudness.riding import Riding
 from airtrim.core.media import FRAME_RATE
@@ -87,8 +89,11 @@ class Request(Treatment):
     """Where what is said is written as WebVTT."""
 
 
-def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str, Any]:
-    """Make the file; returns a report of what was done and measured.
+def run(
+    request: Request, progress: Progress = lambda _f, _d: None, compute: Compute = INLINE
+) -> dict[str, Any]:
+    """Make the file; returns a report of what was done and measured. ``compute``: where its words
+    are heard and its room is taken out.
 
     Raises BadInput, and leaves no file, where anything asked for cannot be done.
     """
@@ -123,19 +128,23 @@ def run(request: Request, progress: Progress = lambda _f, _d: None) -> dict[str,
                     info.frames,
                     request.model_folder,
                     language=request.speech_language,
-                    progress=lambda f: progress(0.25 * f, "Writing down the words"),
+                    progress=lambda f: progress(0.25 * f, told("Writing down the words", compute)),
+                    compute=compute,
                 )
                 words[take] = with_voices(
                     takes[take],
                     tuple(heard),
                     lambda f: progress(0.25 + 0.05 * f, "Telling voices apart"),
+                    compute,
                 )
             if (request.tidy and take in words) or request.clean:
                 peaks = Peaks(folder / f"{take}.peaks", info.frames)
                 found = find_room_tone(peaks, info.frames, words.get(take, ()))
                 if found:
                     tones[take] = found
-        method = _made_clean(request, folder, takes, tones, progress) if request.clean else "steady"
+        method: NoiseMethod = "steady"
+        if request.clean:
+            method = _made_clean(request, folder, takes, tones, progress, compute)
         raw_frames = timeline.frames
         timeline = _prepared(timeline, request, request.layout or found_layout, takes)
         tidied = None
@@ -209,6 +218,7 @@ def _made_clean(
     takes: Mapping[str, TakeReader],
     tones: Mapping[str, RoomTone],
     progress: Progress,
+    compute: Compute,
 ) -> NoiseMethod:
     """Write every take with its room taken out beside it; returns how that was done."""
     progress(0.0, "Listening to the noise")
@@ -216,7 +226,12 @@ def _made_clean(
     for take, reader in takes.items():
         path = folder / f"{take}.clean"
         made_clean(
-            reader, method, tones.get(take), path, lambda f: progress(f, "Taking the room out")
+            reader,
+            method,
+            tones.get(take),
+            path,
+            lambda f: progress(f, told("Taking the room out", compute)),
+            compute,
         )
     return method
 

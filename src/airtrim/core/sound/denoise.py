@@ -20,8 +20,11 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from airtrim.compute.inline import INLINE
+from airtrim.compute.order import Compute
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.reading import Readable, Sound
+from airtrim.core.sound.stretches import Stretches, in_stretches
 
 SIZE = 2048
 """43 ms."""
@@ -204,24 +207,32 @@ def _cleaned(sound: NDArray[np.float32], room: NDArray[np.float32]) -> NDArray[n
 
 
 def clean(
-    take: Readable, room: NDArray[np.float32], progress: Callable[[float], None] = lambda _: None
+    take: Readable,
+    room: NDArray[np.float32],
+    progress: Callable[[float], None] = lambda _: None,
+    compute: Compute = INLINE,
 ) -> Iterator[Sound]:
     """A take with its room taken out as far as is safe, in blocks of ``(n, channels)``.
 
     ``room``: from ``learn`` or ``guess``. ``progress`` gets fractions 0 to 1. Constant memory.
     """
-    step = LIMITS.stretch_frames * HOP
+    edge = LIMITS.context_frames * HOP + SIZE
+    by = Stretches(before=edge, after=edge)
+    yield from in_stretches(take, cleaned, room, by=by, progress=progress, compute=compute)
+
+
+def cleaned(take: Readable, start: int, stop: int, room: NDArray[np.float32]) -> Sound:
+    """A stretch of a take with its room taken out, which begins where a step of it does."""
+    out = np.empty((stop - start, take.channels), np.float32)
     edge = LIMITS.context_frames * HOP
-    for at in range(0, take.frames, step):
-        count = min(step, take.frames - at)
+    for at in range(start, stop, LIMITS.stretch_frames * HOP):
+        count = min(LIMITS.stretch_frames * HOP, stop - at)
         # Two windows of silence before and after let the first and last frames be whole.
         whole = np.ascontiguousarray(take.read(at - edge - SIZE, count + 2 * (edge + SIZE)).T)
-        out = np.empty((count, take.channels), np.float32)
         for channel in range(take.channels):
             done = _cleaned(whole[channel], room[channel])
-            out[:, channel] = done[edge + SIZE : edge + SIZE + count]
-        yield out
-        progress((at + count) / take.frames)
+            out[at - start : at - start + count, channel] = done[edge + SIZE : edge + SIZE + count]
+    return out
 
 
 class Cleaned:

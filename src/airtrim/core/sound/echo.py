@@ -17,8 +17,11 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from airtrim.compute.inline import INLINE
+from airtrim.compute.order import Compute
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.reading import Readable, Sound
+from airtrim.core.sound.stretches import Stretches, in_stretches
 
 Spectrum = NDArray[np.complex64]
 
@@ -55,7 +58,11 @@ def _window() -> NDArray[np.float32]:
     return np.asarray(np.sqrt(np.hanning(SIZE + 1)[:-1]), np.float32)
 
 
-def clean(take: Readable, progress: Callable[[float], None] = lambda _: None) -> Iterator[Sound]:
+def clean(
+    take: Readable,
+    progress: Callable[[float], None] = lambda _: None,
+    compute: Compute = INLINE,
+) -> Iterator[Sound]:
     """Yield a take with its echo lowered, in blocks, as long as the take and in time with it.
     ``progress`` gets fractions 0–1.
 
@@ -63,22 +70,14 @@ def clean(take: Readable, progress: Callable[[float], None] = lambda _: None) ->
     >>> sum(len(block) for block in clean(InMemory(np.zeros((100_000, 1), np.float32))))
     100000
     """
-    stretch, fade = LIMITS.stretch_s * FRAME_RATE, LIMITS.fade_s * FRAME_RATE
-    rest: Sound | None = None
-    at = 0
-    while at < take.frames:
-        # What is left at the end goes with the stretch before it: a filter needs some seconds.
-        last = take.frames - at < 2 * stretch
-        frames = take.frames - at if last else stretch + fade
-        sound = take.read(at, frames)
-        dry = np.stack([lowered(sound[:, c]) for c in range(take.channels)], axis=1)
-        if rest is not None:
-            ramp = np.linspace(0, 1, len(rest), dtype=np.float32)[:, None]
-            dry[: len(rest)] = dry[: len(rest)] * ramp + rest * (1 - ramp)
-        rest = None if last else dry[stretch:]
-        yield dry if last else dry[:stretch]
-        at += frames if last else stretch
-        progress(min(1.0, at / take.frames))
+    by = Stretches(LIMITS.stretch_s * FRAME_RATE, LIMITS.fade_s * FRAME_RATE)
+    yield from in_stretches(take, dried, by=by, progress=progress, compute=compute)
+
+
+def dried(take: Readable, start: int, stop: int) -> Sound:
+    """Every channel of a stretch with its echo lowered."""
+    sound = take.read(start, stop - start)
+    return np.stack([lowered(sound[:, c]) for c in range(take.channels)], axis=1)
 
 
 def lowered(sound: NDArray[np.float32]) -> NDArray[np.float32]:

@@ -19,9 +19,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from airtrim.compute.inline import INLINE
+from airtrim.compute.order import Compute
 from airtrim.core.graphs import session
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.reading import Readable, Sound
+from airtrim.core.sound.stretches import Stretches, in_stretches
 from airtrim.errors import BadInput
 
 Spectrum = NDArray[np.complex64]
@@ -36,8 +39,13 @@ TAPS, AHEAD = 5, 2
 
 STRETCH_FRAMES = 500
 """Frames of spectrum worked on at a time: five seconds."""
+WARM_FRAMES = 10 * FRAME_RATE
+"""What is heard before a stretch that begins within a take, in frames of sound: the network and its
+running means come from nothing to what they would be."""
 LEAD_FRAMES = 10
 """Frames before them that are heard again: what looks back in the network looks back five."""
+
+_STRETCHES = Stretches(before=WARM_FRAMES + (LEAD_FRAMES + 1) * HOP, after=(2 + AHEAD) * HOP)
 
 _MEMORY = 0.99
 """Of what features are held against, a frame; a time constant of one second."""
@@ -211,24 +219,36 @@ def _sound(spectrum: Spectrum) -> NDArray[np.float32]:
     return np.asarray((windows[:-1, HOP:] + windows[1:, :HOP]).ravel(), np.float32)
 
 
-def clean(take: Readable, progress: Callable[[float], None] = lambda _: None) -> Iterator[Sound]:
+def clean(
+    take: Readable,
+    progress: Callable[[float], None] = lambda _: None,
+    compute: Compute = INLINE,
+) -> Iterator[Sound]:
     """A take with its noise taken out, in blocks of ``(n, channels)``, in time to the sample.
 
     ``progress`` gets fractions 0 to 1. Constant memory. Raises BadInput where the
     weights are missing.
     """
+    yield from in_stretches(take, cleaned, by=_STRETCHES, progress=progress, compute=compute)
+
+
+def cleaned(take: Readable, start: int, stop: int) -> Sound:
+    """A stretch of a take with its noise taken out; what is heard shortly before it tells the
+    network what is usual there."""
     channels = [_Channel() for _ in range(take.channels)]
-    for at in range(0, take.frames, STRETCH_FRAMES * HOP):
-        lead = LEAD_FRAMES if at else 0
-        count = min(STRETCH_FRAMES * HOP, take.frames - at)
+    begun = max(0, start - WARM_FRAMES)
+    out = np.empty((stop - begun, take.channels), np.float32)
+    for at in range(begun, stop, STRETCH_FRAMES * HOP):
+        lead = LEAD_FRAMES if at > begun else 0
+        count = min(STRETCH_FRAMES * HOP, stop - at)
         hops = -(-count // HOP)
         # A window more on either side of what comes out, and what lies ahead of the last.
-        start, reach = at - (lead + 1) * HOP, (lead + hops + 2 + AHEAD) * HOP
-        whole = np.ascontiguousarray(take.read(start, reach).T)
-        out = np.empty((count, take.channels), np.float32)
+        first, reach = at - (lead + 1) * HOP, (lead + hops + 2 + AHEAD) * HOP
+        whole = np.ascontiguousarray(take.read(first, reach).T)
         goes_on_at = lead + STRETCH_FRAMES - LEAD_FRAMES
         for number, channel in enumerate(channels):
             done = channel.cleaned(_spectrum(whole[number]), min(goes_on_at, lead + hops))
-            out[:, number] = _sound(done[lead : lead + hops + 1])[:count]
-        yield out
-        progress((at + count) / take.frames)
+            out[at - begun : at - begun + count, number] = _sound(done[lead : lead + hops + 1])[
+                :count
+            ]
+    return out[start - begun :]

@@ -1,38 +1,28 @@
-"""Speech recognition on the packaged model, in pieces, with progress and constant memory."""
+"""Speech recognition in stretches, several at once, with progress and constant memory."""
 
 import bisect
-import re
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import replace
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 import soxr
 from numpy.typing import NDArray
 
+from airtrim.compute.inline import INLINE
+from airtrim.compute.order import Compute, in_order
 from airtrim.core.media import FRAME_RATE
+from airtrim.core.media.packing import Packed, pack
 from airtrim.core.speech import MODEL_RATE
-from airtrim.core.speech.align.pool import ALIGNED, aligning
-from airtrim.core.speech.hesitations import is_filler
-from airtrim.core.speech.models import load_model
-from airtrim.core.timeline.words import Word, WordKind
-from airtrim.errors import BadInput
+from airtrim.core.speech.hearing import ALIGNED, Heard, align, hear, recognise
+from airtrim.core.speech.models import Weights, weights_in
+from airtrim.core.speech.recognisers import languages_in
+from airtrim.core.timeline.words import Word
 
 _PIECES_S = (20, 30, 60, 120, 180)
 """How long the first pieces are, and all after them: the first words come soon."""
 _SEARCH_S = 20
 Read = Callable[[int, int], NDArray[np.float32]]
 """``read(start, frames)`` of a take at 48 kHz, shape ``(frames, channels)``."""
-
-
-def word_kind(text: str, language: str = ALIGNED) -> WordKind:
-    """``filler`` for um, uh, er, hmm and their like, else ``word``.
-
-    >>> word_kind("um"), word_kind("ferry,")
-    ('filler', 'word')
-    """
-    return "filler" if is_filler(text, language) else "word"
 
 
 def transcribe(
@@ -42,11 +32,14 @@ def transcribe(
     *,
     language: str = ALIGNED,
     progress: Callable[[float], None] = lambda _: None,
+    compute: Compute = INLINE,
 ) -> Iterator[Word]:
     """Yield the words of a take and the fillers between them, in order, with exact spans in frames
     at 48 kHz. ``language``: its code (ISO 639-1), empty where it is to be found. ``progress`` gets
     fractions 0–1. Raises BadInput where the recogniser does not know the language."""
-    for words in as_they_come(read, frames, model_folder, language=language, progress=progress):
+    for words in as_they_come(
+        read, frames, model_folder, language=language, progress=progress, compute=compute
+    ):
         yield from words
 
 
@@ -58,41 +51,13 @@ def as_they_come(
     language: str = ALIGNED,
     progress: Callable[[float], None] = lambda _: None,
     told: Callable[[str], None] = lambda _: None,
+    compute: Compute = INLINE,
 ) -> Iterator[list[Word]]:
     """Yield what ``transcribe`` does, a stretch at a time, as soon as it is known: short ones at
     first, then of about three minutes. ``told`` gets the language that is spoken."""
-    at_work: Callable[[], list[Word]] | None = None
-    for words, piece, at, spoken in _pieces(read, frames, model_folder, language, progress):
-        told(spoken)
-        # A piece is aligned while the next one is recognised; the first one is waited for.
-        if at_work:
-            yield at_work()
-        at_work = aligning(words, piece, at, spoken)
-        if at == 0:
-            yield at_work()
-            at_work = None
-    if at_work:
-        yield at_work()
-
-
-def aligned(
-    read: Read,
-    frames: int,
-    words: Sequence[Word],
-    *,
-    language: str = ALIGNED,
-    progress: Callable[[float], None] = lambda _: None,
-) -> Iterator[Word]:
-    """Yield words that are known already, roughly where they are, with exact spans, and the fillers
-    between them: nothing is recognised."""
-    at = place = 0
-    while at < frames:
-        sound, length = _piece(read, at, frames, _PIECES_S[-1])
-        last = bisect.bisect_left(words, at + length, key=lambda word: (word.start + word.end) // 2)
-        yield from aligning(list(words[place:last]), sound, at, language)()
-        place = last
-        at += length
-        progress(min(1.0, at / frames))
+    for heard in _heard(hear, read, frames, model_folder, language, progress, compute):
+        told(heard.language)
+        yield heard.words
 
 
 def recognised(
@@ -102,81 +67,80 @@ def recognised(
     *,
     language: str = ALIGNED,
     progress: Callable[[float], None] = lambda _: None,
+    compute: Compute = INLINE,
 ) -> Iterator[Word]:
     """Yield the words as the recogniser alone gives them: which, and roughly where."""
-    for words, *_ in _pieces(read, frames, model_folder, language, progress):
-        yield from words
+    for heard in _heard(recognise, read, frames, model_folder, language, progress, compute):
+        yield from heard.words
 
 
-def _pieces(
+def aligned(
+    read: Read,
+    frames: int,
+    words: Sequence[Word],
+    *,
+    language: str = ALIGNED,
+    progress: Callable[[float], None] = lambda _: None,
+    compute: Compute = INLINE,
+) -> Iterator[Word]:
+    """Yield words that are known already, roughly where they are, with exact spans, and the fillers
+    between them: nothing is recognised."""
+    ends: list[int] = []
+
+    def stretches() -> Iterator[tuple[Packed, int, list[Word], str]]:
+        at = place = 0
+        while at < frames:
+            sound, length = _piece(read, at, frames, _PIECES_S[-1])
+            last = bisect.bisect_left(words, at + length, key=lambda w: (w.start + w.end) // 2)
+            ends.append(at + length)
+            yield pack(sound, MODEL_RATE), at, list(words[place:last]), language
+            place, at = last, at + length
+
+    done = 0.0
+    answers = in_order(compute, align, stretches(), lambda: progress(done))
+    for number, found in enumerate(answers):
+        yield from found
+        done = ends[number] / frames
+        progress(done)
+
+
+def _heard(
+    call: Callable[[Packed, int, Weights, str], Heard],
     read: Read,
     frames: int,
     model_folder: Path,
     language: str,
     progress: Callable[[float], None],
-) -> Iterator[tuple[list[Word], NDArray[np.float32], int, str]]:
-    """Words, sound at 16 kHz, first frame and language of pieces, which end where it is quietest.
-    Speech is looked for first, so silence and music give no words."""
-    model = load_model(str(model_folder))
-    if language and language not in model.supported_languages:
-        raise BadInput(
-            f"The recogniser does not know the language “{language}”. The careful one knows many: "
-            "`pip install airtrim[careful]`; or name the folder of one that does in "
-            "AIRTRIM_SPEECH_MODEL."
-        )
-    at = 0
-    last_end = 0
-    lengths = iter(_PIECES_S)
-    while at < frames:
-        piece, length = _piece(read, at, frames, next(lengths, _PIECES_S[-1]))
-        language = language or _language_of(model, piece)
-        segments, _ = model.transcribe(
-            piece,
-            language=language,
-            word_timestamps=True,
-            vad_filter=True,
-            condition_on_previous_text=False,
-            beam_size=5,
-        )
-        found: list[Word] = []
-        for segment in segments:
-            for word in segment.words or ():
-                text = word.word.strip()
-                start = max(last_end, at + round(word.start * FRAME_RATE))
-                end = min(at + length, at + round(word.end * FRAME_RATE))
-                if not text or start >= frames:
-                    continue
-                last_end = end = max(end, start + FRAME_RATE // 100)
-                recognised = Word(
-                    text, start, end, word_kind(text, language), float(word.probability)
-                )
-                if found and goes_on(found[-1], word.word):
-                    found[-1] = joined(found[-1], recognised)
-                else:
-                    found.append(recognised)
-            progress(min(1.0, (at + segment.end * FRAME_RATE) / frames))
-        yield found, piece, at, language
-        at += length
-        progress(min(1.0, at / frames))
+    compute: Compute,
+) -> Iterator[Heard]:
+    """What is heard in pieces, which end where it is quietest. Where the language is to be found,
+    the first piece tells it to the others."""
+    weights = weights_in(model_folder)
+    compute = compute.needing(weights.mark)
+    known = languages_in(model_folder)
+    spoken = language or (known[0] if len(known) == 1 else "")
+    ends: list[int] = []
 
+    def stretches(most: int | None = None) -> Iterator[tuple[Packed, int, Weights, str]]:
+        at = ends[-1] if ends else 0
+        while at < frames and (most is None or len(ends) < most):
+            seconds = _PIECES_S[min(len(ends), len(_PIECES_S) - 1)]
+            sound, length = _piece(read, at, frames, seconds)
+            ends.append(at + length)
+            yield pack(sound, MODEL_RATE), at, weights, spoken
+            at += length
 
-def _language_of(model: Any, piece: NDArray[np.float32]) -> str:
-    """The language that is spoken in a piece, which begins a take."""
-    if len(model.supported_languages) == 1:
-        return str(model.supported_languages[0])
-    language, _, _ = model.detect_language(piece, vad_filter=True, language_detection_segments=2)
-    return str(language)
+    heard = 0
 
+    def look() -> None:
+        progress(ends[heard - 1] / frames if heard else 0.0)
 
-def goes_on(before: Word, token: str) -> bool:
-    """Whether a token of the recogniser is the rest of a number: ``,000`` after ``11``."""
-    return bool(before.text[-1:].isdigit() and re.fullmatch(r"[.,:]\d.*", token))
-
-
-def joined(first: Word, rest: Word) -> Word:
-    """Two words as one; as sure as the less sure."""
-    text, sure = first.text + rest.text, min(first.confidence, rest.confidence)
-    return replace(first, text=text, end=rest.end, confidence=sure)
+    for most in (None,) if spoken else (1, None):
+        for found in in_order(compute, call, stretches(most), look):
+            spoken = found.language
+            yield found
+            heard += 1
+            look()
 
 
 def _piece(read: Read, at: int, frames: int, seconds: int) -> tuple[NDArray[np.float32], int]:

@@ -53,7 +53,11 @@ def languages_of(which: Recogniser, named: Path | None = None) -> tuple[str, ...
     >>> languages_of("quick")
     ('en',)
     """
-    folder = _data_of(_PARTS[1]) if which == "careful" else named or packaged_model()
+    return languages_in(_data_of(_PARTS[1]) if which == "careful" else named or packaged_model())
+
+
+def languages_in(folder: Path) -> tuple[str, ...]:
+    """The languages that the weights in a folder know, by their codes (ISO 639-1)."""
     words: list[str] = []
     if (file := folder / "vocabulary.json").is_file():
         words = json.loads(file.read_text(encoding="utf-8"))

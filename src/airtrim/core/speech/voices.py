@@ -6,7 +6,7 @@ each word is given to the group that the windows around it belong to. How many v
 found; two groups that are as alike as one voice is to itself are one.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -15,10 +15,14 @@ from numpy.typing import NDArray
 from scipy.cluster.vq import kmeans2
 from scipy.ndimage import gaussian_filter
 
+from airtrim.compute.inline import INLINE
+from airtrim.compute.order import Compute, in_order
 from airtrim.core.media import FRAME_RATE
+from airtrim.core.media.packing import Packed, pack
 from airtrim.core.media.reading import Readable
 from airtrim.core.speech import HOP, MODEL_RATE
-from airtrim.core.speech.voiceprint import NUMBERS, WINDOW_HOPS, voiceprints
+from airtrim.core.speech.hearing import print_voices
+from airtrim.core.speech.voiceprint import NUMBERS, WINDOW_HOPS
 from airtrim.core.timeline.words import Word
 
 _HOP_FRAMES = HOP * FRAME_RATE // MODEL_RATE
@@ -66,11 +70,12 @@ def with_voices(
     take: Readable,
     words: Sequence[Word],
     progress: Callable[[float], None] = lambda _: None,
+    compute: Compute = INLINE,
 ) -> tuple[Word, ...]:
     """The words of a take with the ``voice`` that says each, "1" for the first that is heard, "2"
     and so on; empty where there is one voice only. ``progress`` gets fractions 0–1."""
     starts = _windows(words)
-    prints = _prints(take, starts, progress)
+    prints = _prints(take, starts, progress, compute)
     labels = told_apart(prints)
     if labels.max(initial=0) == 0:
         return tuple(replace(word, voice="") for word in words)
@@ -197,19 +202,33 @@ def _windows(words: Sequence[Word]) -> NDArray[np.int64]:
 
 
 def _prints(
-    take: Readable, starts: NDArray[np.int64], progress: Callable[[float], None]
+    take: Readable,
+    starts: NDArray[np.int64],
+    progress: Callable[[float], None],
+    compute: Compute,
 ) -> NDArray[np.float32]:
     out = np.zeros((len(starts), NUMBERS), np.float32)
-    place = 0
-    while place < len(starts):
-        first = int(starts[place])
-        last = int(np.searchsorted(starts, first + _STRETCH_HOPS))
-        hops = int(starts[last - 1]) - first + WINDOW_HOPS
-        sound = take.read(first * _HOP_FRAMES, hops * _HOP_FRAMES).mean(axis=1)
-        at_rate = soxr.resample(sound, FRAME_RATE, MODEL_RATE)
-        out[place:last] = voiceprints(at_rate, starts[place:last] - first)
-        place = last
-        progress(place / len(starts))
+
+    def stretches() -> Iterator[tuple[Packed, NDArray[np.int64]]]:
+        place = 0
+        while place < len(starts):
+            first = int(starts[place])
+            last = int(np.searchsorted(starts, first + _STRETCH_HOPS))
+            hops = int(starts[last - 1]) - first + WINDOW_HOPS
+            sound = take.read(first * _HOP_FRAMES, hops * _HOP_FRAMES).mean(axis=1)
+            at_rate = soxr.resample(sound, FRAME_RATE, MODEL_RATE)
+            yield pack(at_rate, MODEL_RATE), starts[place:last] - first
+            place = last
+
+    done = 0
+
+    def look() -> None:
+        progress(done / len(starts))
+
+    for found in in_order(compute, print_voices, stretches(), look):
+        out[done : done + len(found)] = found
+        done += len(found)
+        look()
     return out
 
 

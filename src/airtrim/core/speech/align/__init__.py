@@ -6,6 +6,6 @@ its words in order and an optional filler between any two, in hops of 10 ms (the
 the dictionary are PocketSphinx's for US English).
 
 ``phrases`` divides a recording, ``audio`` knows what sounds in a phrase, ``grammar`` is what may be
-said in it, ``alignment`` what the decoder answered, ``fillers`` judges sounds, ``aligner`` puts it
-together and ``pool`` runs one aligner on each of two cores.
+said in it, ``alignment`` what the decoder answered, ``fillers`` keeps hesitations apart, and
+``aligner`` puts it together.
 """

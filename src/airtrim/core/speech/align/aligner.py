@@ -2,6 +2,7 @@
 
 import re
 from dataclasses import replace
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -38,6 +39,11 @@ class Aligner:
             fsgusealtpron=False,
             cmn="batch",  # each phrase by itself: what came before makes no difference
         )
+
+    def forget(self) -> None:
+        """Forget the noise that was heard so far, so that what comes is aligned as it would be by
+        any other aligner."""
+        self._decoder.reinit_feat()
 
     def align(self, phrase: Phrase) -> list[Word]:
         """The words of one phrase with exact edges. One that cannot be aligned keeps its words,
@@ -123,3 +129,9 @@ class Aligner:
             if all(self._decoder.lookup_word(part) for part in parts):
                 return parts
         return None
+
+
+@lru_cache(maxsize=1)
+def load_aligner() -> Aligner:
+    """The aligner of this process, loaded once."""
+    return Aligner()

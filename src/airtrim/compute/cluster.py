@@ -1,0 +1,268 @@
+"""Calls done by other machines, through a Dask scheduler; data stay where they are.
+
+A worker says what it has (this version, which weights) as resources, so that no call goes where it
+could not be done. A call whose worker dies is done elsewhere by the scheduler; one whose worker
+does nothing for long is given to another; where there is no worker left, or no scheduler, this
+machine goes on by itself and says so.
+"""
+
+import logging
+import threading
+import time
+from collections.abc import Callable
+from concurrent.futures import CancelledError, Future, InvalidStateError
+from contextlib import suppress
+from dataclasses import dataclass
+from functools import lru_cache, partial
+from importlib.metadata import version
+from importlib.util import find_spec
+from typing import Any, TypeVar
+
+from airtrim.compute.here import here, pass_on
+from airtrim.compute.order import Compute
+from airtrim.errors import BadInput, EndedWorker
+
+T = TypeVar("T")
+
+THIS_VERSION = f"airtrim-{version('airtrim')}"
+"""What a worker has to have for any call."""
+
+ALONE = "the other machines cannot be reached, so this one works alone"
+
+
+@dataclass(frozen=True, slots=True)
+class ClusterLimits:
+    """How long is waited for what; in seconds."""
+
+    connect_s: float = 3.0
+    again_s: float = 30.0
+    """Before a scheduler that was not there is tried again."""
+    look_s: float = 0.5
+    gone_s: float = 5.0
+    """How long no worker may be there before this machine goes on."""
+    stalled_s: float = 120.0
+    """How long a worker may have a call, for each it has; ten times what the longest takes."""
+
+
+LIMITS = ClusterLimits()
+
+
+class Cluster:
+    """The machines behind a scheduler. ``urgent``: before what others have it do."""
+
+    def __init__(
+        self, link: "Link", urgent: bool, needs: frozenset[str] = frozenset({THIS_VERSION})
+    ) -> None:
+        self._link, self._urgent, self._needs = link, urgent, needs
+
+    @property
+    def room(self) -> int:
+        """As many as there are workers that can, or as this machine can do where there is none."""
+        return len(self._link.able(self._needs)) or here().room
+
+    @property
+    def alone(self) -> str:
+        """Why this machine works alone, if it does; else empty."""
+        return self._link.alone
+
+    def needing(self, *what: str) -> "Cluster":
+        """The same, for calls that only workers with ``what`` can do."""
+        return Cluster(self._link, self._urgent, self._needs | set(what))
+
+    def submit(self, call: Callable[..., T], /, *args: Any) -> "Future[T]":
+        """Have a call done by a worker, or here where there is none."""
+        task = _Task(self._link, partial(call, *args), self._needs, self._urgent)
+        task.send()
+        return task.future
+
+
+class Link:
+    """The connection of this process to one scheduler, kept open, and the calls under way."""
+
+    def __init__(self, address: str, limits: ClusterLimits = LIMITS) -> None:
+        self.address, self.limits = address, limits
+        self.alone = ""
+        self._client: Any = None
+        self._tried = -limits.again_s
+        self._lock = threading.Lock()
+        self._under_way: set[_Task] = set()
+        self._watch: threading.Thread | None = None
+
+    def client(self) -> Any:
+        """The open connection; None where the scheduler cannot be reached."""
+        from distributed import Client
+
+        with self._lock:
+            if self._client is not None and self._client.status == "running":
+                return self._client
+            if time.monotonic() - self._tried < self.limits.again_s:
+                return None
+            self._close()
+            _quiet()
+            try:
+                self._client = Client(  # type: ignore[no-untyped-call]
+                    self.address, timeout=self.limits.connect_s, set_as_default=False
+                )
+            except (OSError, ValueError, TimeoutError):
+                self._tried = time.monotonic()
+                self.alone = ALONE
+                return None
+            self.alone = ""
+            return self._client
+
+    def able(self, needs: frozenset[str]) -> list[str]:
+        """The addresses of the workers that have all of ``needs``."""
+        client = self.client()
+        if client is None:
+            return []
+        workers = client.scheduler_info(n_workers=-1)["workers"]
+        return [where for where, told in workers.items() if needs <= set(told["resources"])]
+
+    def watch(self, task: "_Task") -> None:
+        """Look after a call until it is done."""
+        with self._lock:
+            self._under_way.add(task)
+            if self._watch is None:
+                self._watch = threading.Thread(target=self._look, name="cluster", daemon=True)
+                self._watch.start()
+
+    def _look(self) -> None:
+        """Give calls that nobody does any more to somebody else, or to this machine."""
+        seen: dict[frozenset[str], float] = {}
+        while True:
+            time.sleep(self.limits.look_s)
+            with self._lock:
+                self._under_way = {one for one in self._under_way if not one.future.done()}
+                under_way = list(self._under_way)
+                if not under_way:
+                    self._watch = None
+                    return
+            now = time.monotonic()
+            for needs in {one.needs for one in under_way}:
+                if self.able(needs):
+                    seen[needs] = now
+                elif now - seen.setdefault(needs, now) > self.limits.gone_s:
+                    self.alone = ALONE
+                    for one in under_way:
+                        if one.needs == needs:
+                            one.do_here()
+            self._spread(under_way, now)
+
+    def _spread(self, under_way: list["_Task"], now: float) -> None:
+        client = self.client()
+        if client is None:
+            return
+        try:
+            given = {key: where for where, keys in client.processing().items() for key in keys}
+        except (OSError, TimeoutError):
+            return
+        counts: dict[str, int] = {}
+        for where in given.values():
+            counts[where] = counts.get(where, 0) + 1
+        for one in under_way:
+            where = given.get(one.key)
+            if where is not None and one.stalled(where, now, counts[where]):
+                one.send(without=where)
+
+    def _close(self) -> None:
+        if self._client is not None:
+            with suppress(Exception):
+                self._client.close(timeout=0)
+            self._client = None
+
+
+class _Task:
+    """A call under way, wherever it is just now."""
+
+    def __init__(
+        self, link: Link, call: Callable[[], Any], needs: frozenset[str], urgent: bool
+    ) -> None:
+        self._link, self._call, self.needs, self._urgent = link, call, needs, urgent
+        self.future: Future[Any] = Future()
+        self.future.add_done_callback(lambda _: self._let_go())
+        self._sent: list[Any] = []
+        self._at, self._since = "", 0.0
+        self._here = False
+
+    @property
+    def key(self) -> str:
+        """By which the scheduler knows it."""
+        return self._sent[-1].key if self._sent else ""
+
+    def send(self, without: str = "") -> None:
+        """Give it to a worker, another one than ``without``; where there is none, do it here."""
+        able = [where for where in self._link.able(self.needs) if where != without]
+        client = self._link.client()
+        if client is None or not able:
+            self.do_here()
+            return
+        sent = client.submit(
+            self._call,
+            pure=False,
+            resources=dict.fromkeys(self.needs, 1),
+            priority=1 if self._urgent else 0,
+            workers=able if without else None,
+        )
+        self._sent.append(sent)
+        self._at = ""
+        sent.add_done_callback(self._answered)
+        self._link.watch(self)
+
+    def do_here(self) -> None:
+        """Do it on this machine."""
+        if not self._here:
+            self._here = True
+            here().submit(self._call).add_done_callback(lambda done: pass_on(done, self.future))
+
+    def stalled(self, where: str, now: float, beside: int) -> bool:
+        """Whether the worker at ``where``, which has ``beside`` calls, has had it for too long."""
+        if where != self._at:
+            self._at, self._since = where, now
+        return now - self._since > self._link.limits.stalled_s * beside
+
+    def _answered(self, sent: Any) -> None:
+        from distributed.scheduler import KilledWorker
+
+        with suppress(InvalidStateError):
+            try:
+                self.future.set_result(sent.result())
+            except (CancelledError, OSError, TimeoutError):
+                if not self.future.done():
+                    self.do_here()
+            except KilledWorker:
+                self.future.set_exception(EndedWorker())
+            except Exception as error:
+                self.future.set_exception(error)
+
+    def _let_go(self) -> None:
+        for sent in self._sent:
+            if not sent.done():
+                with suppress(Exception):
+                    sent.cancel(force=True)
+
+
+def _quiet() -> None:
+    """What goes wrong with a cluster is told by this product, in its own words."""
+    for name in ("distributed", "distributed.client", "distributed.comm", "tornado.application"):
+        logging.getLogger(name).setLevel(logging.CRITICAL)
+
+
+@lru_cache(maxsize=4)
+def _link(address: str) -> Link:
+    return Link(address)
+
+
+def compute_at(address: str, *, urgent: bool = True) -> Compute:
+    """Where heavy work is done: on this machine where ``address`` is empty, else on those behind
+    the scheduler at ``tcp://…`` or ``tls://…``. Raises BadInput where what that needs is not
+    installed."""
+    if not address:
+        return here()
+    check_installed()
+    return Cluster(_link(address), urgent)
+
+
+def check_installed() -> None:
+    """Raise BadInput where what a cluster needs is not installed."""
+    if find_spec("distributed") is None:
+        raise BadInput("Work on other machines needs `pip install airtrim[cluster]`.")

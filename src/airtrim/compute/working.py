@@ -1,0 +1,84 @@
+"""A machine that does calls for others: worker processes of a Dask scheduler."""
+
+import asyncio
+import logging
+import os
+import signal
+import socket
+from collections.abc import Callable
+from typing import Any
+
+from airtrim.compute.cluster import LIMITS, THIS_VERSION, check_installed
+from airtrim.errors import CannotStart
+
+
+def work_for(
+    address: str,
+    processes: int,
+    offers: frozenset[str],
+    begin: Callable[[], None],
+    ready: Callable[[int], None] = lambda _: None,
+) -> None:
+    """Work for the scheduler at ``address`` until it is gone or this process is ended, with so many
+    ``processes``, each of which does one call at a time. ``offers`` is what they have beside this
+    version; ``begin`` has to be able to travel.
+
+    Raises CannotStart where the scheduler cannot be reached, BadInput where what that needs is not
+    installed.
+    """
+    check_installed()
+    logging.getLogger("distributed").setLevel(logging.CRITICAL)
+    asyncio.run(_work(address, processes, offers | {THIS_VERSION}, begin, ready))
+
+
+async def _work(
+    address: str,
+    processes: int,
+    offers: frozenset[str],
+    begin: Callable[[], None],
+    ready: Callable[[int], None],
+) -> None:
+    from distributed import Nanny
+    from distributed.comm.core import connect
+
+    from airtrim.compute.beginning import Begin
+
+    try:
+        comm = await connect(  # type: ignore[no-untyped-call]
+            address, timeout=LIMITS.connect_s
+        )
+        await comm.close()
+    except (OSError, ValueError) as error:
+        raise CannotStart(
+            f"No scheduler answers at {address}. Start one with `dask scheduler`, or name the "
+            "address at which it runs, as tcp://HOST:8786."
+        ) from error
+    ended = asyncio.Event()
+    loop = asyncio.get_running_loop()
+    for number in (signal.SIGINT, signal.SIGTERM):
+        loop.add_signal_handler(number, ended.set)
+    # A nanny starts another process where its own is gone.
+    workers = [
+        Nanny(
+            address,
+            nthreads=1,
+            name=f"{socket.gethostname()}-{os.getpid()}-{number}",
+            resources=dict.fromkeys(offers, 1),
+            plugins=(Begin(begin),),
+            death_timeout=LIMITS.again_s,
+            dashboard=False,
+            silence_logs=logging.CRITICAL,
+        )
+        for number in range(processes)
+    ]
+    await asyncio.gather(*workers)
+    ready(processes)
+    gone: asyncio.Future[Any] = asyncio.gather(*(_finished(worker) for worker in workers))
+    stop: asyncio.Future[Any] = asyncio.ensure_future(ended.wait())
+    await asyncio.wait([gone, stop], return_when=asyncio.FIRST_COMPLETED)
+    stop.cancel()
+    await asyncio.gather(*(worker.close() for worker in workers), return_exceptions=True)
+
+
+async def _finished(worker: Any) -> None:
+    await worker.finished()
