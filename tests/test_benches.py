@@ -58,7 +58,7 @@ def test_mutated_files_run() -> None:
 @pytest.mark.parametrize(
     "name",
     [
-        *("echo", "fillers", "page", "recording", "recognisers", "sound", "speech"),
+        *("cluster", "echo", "fillers", "page", "recording", "recognisers", "sound", "speech"),
         *("trust.kills", "voices"),
     ],
 )

@@ -1,87 +1,10 @@
-"""A scheduler and workers as processes of their own, as they run on other machines."""
+"""Other machines for a test."""
 
-import os
-import signal
-import socket
-import subprocess
-import sys
-import tempfile
 from collections.abc import Iterator
-from pathlib import Path
 
-import psutil
 import pytest
 
-from airtrim.compute.cluster import Link
-from tests.waiting import eventually
-
-AIRTRIM = Path(sys.executable).with_name("airtrim")
-DASK = Path(sys.executable).with_name("dask")
-
-
-class Machines:
-    """Other machines, made of processes of this one."""
-
-    def __init__(self) -> None:
-        with socket.socket() as free:
-            free.bind(("127.0.0.1", 0))
-            port = free.getsockname()[1]
-        self.address = f"tcp://127.0.0.1:{port}"
-        self.folder = tempfile.TemporaryDirectory()
-        self.all: list[subprocess.Popen[bytes]] = []
-        self.scheduler = self.start(
-            DASK, "scheduler", "--host", "127.0.0.1", "--port", str(port), "--no-dashboard"
-        )
-
-    def start(self, *command: object) -> "subprocess.Popen[bytes]":
-        """A process in a folder of its own."""
-        process = subprocess.Popen(
-            [str(part) for part in command],
-            cwd=self.folder.name,
-            env={**os.environ, "PYTHONPATH": str(Path.cwd())},
-            stdout=subprocess.DEVNULL,
-            stderr=subprocess.DEVNULL,
-            start_new_session=True,
-        )
-        self.all.append(process)
-        return process
-
-    def worker(self) -> "subprocess.Popen[bytes]":
-        """One that does a call at a time."""
-        return self.start(AIRTRIM, "worker", self.address, "--processes", "1")
-
-    def close(self) -> None:
-        """End all, with what they began."""
-        for process in reversed(self.all):
-            for one in family(process):
-                one.kill()
-            process.wait()
-        self.folder.cleanup()
-
-
-def family(process: "subprocess.Popen[bytes]") -> list[psutil.Process]:
-    """A process and all that it began."""
-    if not psutil.pid_exists(process.pid):
-        return []
-    own = psutil.Process(process.pid)
-    return [own, *own.children(recursive=True)]
-
-
-def at_work(process: "subprocess.Popen[bytes]") -> psutil.Process:
-    """The process in which a worker does its calls."""
-    found = eventually(
-        lambda: [
-            one
-            for one in family(process)[1:]
-            if "spawn_main" in " ".join(one.cmdline()) and one.status() != psutil.STATUS_ZOMBIE
-        ]
-    )
-    return found[0]
-
-
-def stop(process: psutil.Process) -> None:
-    """Let it hang, as a machine does that is out of memory."""
-    process.send_signal(signal.SIGSTOP)
+from tests.machines import Machines
 
 
 @pytest.fixture
@@ -90,8 +13,3 @@ def machines() -> Iterator[Machines]:
     opened = Machines()
     yield opened
     opened.close()
-
-
-def workers_of(link: Link, needs: frozenset[str], count: int) -> None:
-    """Wait until so many workers can do what is needed."""
-    eventually(lambda: len(link.able(needs)) == count)

@@ -19,7 +19,7 @@ from airtrim.core.speech.recognise import transcribe
 from airtrim.core.speech.voices import with_voices
 from airtrim.errors import BadInput, EndedWorker
 from tests.commands import airtrim
-from tests.compute.conftest import DASK, Machines, at_work, stop, workers_of
+from tests.machines import DASK, Machines, at_work, stop, workers_of
 from tests.reference import RATE
 
 ANY = frozenset({THIS_VERSION})

@@ -17,6 +17,7 @@ from airtrim.core.sound.choosing import Heard
 from airtrim.core.sound.study import study
 from airtrim.core.sound.suggesting import suggestions
 from airtrim.core.timeline.chain import NEUTRAL
+from tests.commands import airtrim
 from tests.reference import RATE, Sound
 
 FIRST = round(0.05 * RATE)
@@ -105,3 +106,30 @@ def test_silence_and_what_is_hardly_there_stay(frames: int) -> None:
     out = list(echo.clean(InMemory(sound)))
     assert sum(len(block) for block in out) == frames
     assert not any(block.any() for block in out)
+
+
+def test_a_whole_episode_is_made_with_its_echo_lowered_and_its_noise_too(
+    voice: Sound, tmp_path
+) -> None:
+    """From the command line, in time with what goes in."""
+    raw = tmp_path / "room.wav"
+    rng = np.random.default_rng(5)
+    heard = 0.3 * in_room(voice, 0.8) + 0.0003 * rng.standard_normal(len(voice)).astype(np.float32)
+    soundfile.write(raw, heard, RATE)
+    out = {}
+    for name, more in (("plain", ()), ("echo", ("--echo",)), ("both", ("--echo", "--clean", "1"))):
+        path = tmp_path / f"{name}.wav"
+        done = airtrim("produce", str(raw), "-o", str(path), "--no-words", *more)
+        assert done.returncode == 0, done.stderr
+        sound, _ = soundfile.read(path, dtype="float32")
+        assert len(sound) == len(voice)
+        # At the level of the voice in it, whatever the target made of it.
+        out[name] = sound / (sound @ voice) * (voice @ voice)
+    assert over_db(voice, out["echo"]) > over_db(voice, out["plain"]) + 2.5
+    assert quietest_db(out["both"]) < quietest_db(out["echo"]) - 6.0
+
+
+def quietest_db(sound: Sound) -> float:
+    """Where hardly anything sounds: the lowest twentieth of moments of 20 ms."""
+    moments = sound[: len(sound) // 960 * 960].reshape(-1, 960)
+    return 10 * np.log10(np.percentile(np.square(moments).mean(axis=1), 5))

@@ -31,6 +31,7 @@ def batch(
     clean: Annotated[
         float | None, typer.Option(help="Lower the room, 0 to 1.", min=0.0, max=1.0)
     ] = None,
+    echo: Annotated[bool, typer.Option("--echo", help="Lower the echo of the room.")] = False,
     level: Annotated[bool, typer.Option("--level", help="Bring phrases nearer first.")] = False,
     transcripts: Annotated[bool, typer.Option(help="Write what is said beside each.")] = True,
     tags: Annotated[
@@ -68,6 +69,7 @@ def batch(
             ceiling_dbtp=ceiling,
             tidy=tidy,
             clean=clean,
+            echo=echo,
             level=level,
             transcripts=transcripts,
             artwork=artwork,

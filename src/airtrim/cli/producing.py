@@ -50,6 +50,7 @@ def produce(
         Literal["auto", "steady", "learnt"],
         typer.Option(help="By the noise itself, for steady noise, or for any."),
     ] = "auto",
+    echo: Annotated[bool, typer.Option("--echo", help="Lower the echo of the room.")] = False,
     level: Annotated[bool, typer.Option("--level", help="Bring phrases nearer first.")] = False,
     title: str = "",
     artist: str = "",
@@ -105,6 +106,7 @@ def produce(
         tidy=tidy,
         clean=clean,
         clean_method=clean_method,
+        echo=echo,
         level=level,
     )
     print_report(report, as_json)

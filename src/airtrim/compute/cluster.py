@@ -27,7 +27,7 @@ T = TypeVar("T")
 THIS_VERSION = f"airtrim-{version('airtrim')}"
 """What a worker has to have for any call."""
 
-ALONE = "the other machines cannot be reached, so this one works alone"
+ALONE = "no other machine can be reached, so this one works alone"
 
 
 @dataclass(frozen=True, slots=True)

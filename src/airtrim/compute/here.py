@@ -11,7 +11,7 @@ from multiprocessing import get_context
 from typing import Any, TypeVar
 
 from airtrim.errors import EndedWorker
-from airtrim.processes import cores, follow
+from airtrim.processes import follow, threads
 
 T = TypeVar("T")
 
@@ -66,7 +66,7 @@ class Here:
 def started(room: int) -> ProcessPoolExecutor:
     """Processes of this machine that end when this one does, and share its cores."""
     return ProcessPoolExecutor(
-        room, get_context("spawn"), _begin, (os.getpid(), max(1, cores() // room))
+        room, get_context("spawn"), _begin, (os.getpid(), max(1, threads() // room))
     )
 
 
@@ -96,9 +96,10 @@ def here() -> Here:
 
 
 def room_here(each_bytes: int = WORKER_BYTES) -> int:
-    """How many processes this machine has cores and memory for."""
+    """How many processes this one has cores and memory for: fewer than there are cores where it is
+    itself one of several at work."""
     memory = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
-    return max(1, min(cores(), memory // each_bytes))
+    return max(1, min(threads(), memory // each_bytes))
 
 
 def _begin(parent: int, threads: int) -> None:

@@ -30,14 +30,14 @@ from airtrim.core.snags.find import find_snags
 from airtrim.core.snags.listen import listen
 from airtrim.core.snags.talk import talk_of
 from airtrim.core.sound.choosing import AskedMethod, settled
-from airtrim.core.sound.cleaning import made_clean
+from airtrim.core.sound.cleaning import made_clean, made_dry
 from airtrim.core.sound.denoise import Cleaned, share_of
 from airtrim.core.sound.fill import RoomToneFill, made_up
 from airtrim.core.sound.roomtone import RoomTone, find_room_tone
 from airtrim.core.speech.recognise import transcribe
 from airtrim.core.speech.voices import with_voices
-from airtrim.core.timeline.chain import Chain, Noise, NoiseMethod
-from airtrim.core.timeline.cleaned import cleaned_of, is_cleaned
+from airtrim.core.timeline.chain import Chain, Echo, Noise
+from airtrim.core.timeline.cleaned import Cleaning, cleaned_of, is_cleaned, needed
 from airtrim.core.timeline.edits import apply, complete
 from airtrim.core.timeline.edits.cutting import Cut
 from airtrim.core.timeline.edits.loudness import SetLoudness
@@ -72,6 +72,8 @@ class Treatment(BaseModel):
     clean: float | None = Field(default=None, ge=0.0, le=1.0)
     """How far the room is lowered, 0 to 1."""
     clean_method: AskedMethod = "auto"
+    echo: bool = False
+    """Whether the echo of the room is lowered before its noise is."""
     level: bool = False
     """Whether phrases are brought nearer to each other, before the sections are."""
 
@@ -142,9 +144,6 @@ def run(
                 found = find_room_tone(peaks, info.frames, words.get(take, ()))
                 if found:
                     tones[take] = found
-        method: NoiseMethod = "steady"
-        if request.clean:
-            method = _made_clean(request, folder, takes, tones, progress, compute)
         raw_frames = timeline.frames
         timeline = _prepared(timeline, request, request.layout or found_layout, takes)
         tidied = None
@@ -152,18 +151,21 @@ def run(
             progress(0.3, "Looking for snags")
             timeline, tidied = tidied_up(timeline, request.tidy, words, takes, tones)
 
+        if request.clean or request.echo:
+            chain = _cleaning_chain(request, takes, progress)
+            for track in timeline.tracks:
+                timeline = apply(timeline, SetChain(track=track.id, chain=chain))
+        cleaned = _made_clean(timeline, folder, takes, tones, progress, compute)
+
         @lru_cache
         def reader(take: str) -> TakeReader | RoomToneFill | Cleaned:
             if is_cleaned(take):
                 how, strength = cleaned_of(take)
-                cleaned = TakeReader(folder / f"{how.take}.clean")
-                return Cleaned(takes[how.take], cleaned, share_of(strength))
+                before = cleaned[how.before] if how.before else takes[how.take]
+                whole = cleaned[how]
+                return Cleaned(before, whole, share_of(strength)) if how.method else whole
             return made_up(take, takes.__getitem__) if is_tone(take) else takes[take]
 
-        if request.clean:
-            for track in timeline.tracks:
-                chain = Chain(noise=Noise(True, request.clean, method))
-                timeline = apply(timeline, SetChain(track=track.id, chain=chain))
         not_levelled = ""
         if request.level:
             energies = {
@@ -212,28 +214,39 @@ def run(
     }
 
 
+def _cleaning_chain(request: Request, takes: Mapping[str, TakeReader], progress: Progress) -> Chain:
+    """What is taken out of every track."""
+    noise = Noise()
+    if request.clean:
+        progress(0.0, "Listening to the noise")
+        method = settled(request.clean_method, takes.values()).method
+        noise = Noise(True, request.clean, method)
+    return Chain(echo=Echo(request.echo), noise=noise)
+
+
 def _made_clean(
-    request: Request,
+    timeline: Timeline,
     folder: Path,
     takes: Mapping[str, TakeReader],
     tones: Mapping[str, RoomTone],
     progress: Progress,
     compute: Compute,
-) -> NoiseMethod:
-    """Write every take with its room taken out beside it; returns how that was done."""
-    progress(0.0, "Listening to the noise")
-    method = settled(request.clean_method, takes.values()).method
-    for take, reader in takes.items():
-        path = folder / f"{take}.clean"
-        made_clean(
-            reader,
-            method,
-            tones.get(take),
-            path,
-            lambda f: progress(f, told("Taking the room out", compute)),
-            compute,
-        )
-    return method
+) -> dict[Cleaning, TakeReader]:
+    """All cleaned takes that a document needs, each written beside what it is made of."""
+    out: dict[Cleaning, TakeReader] = {}
+    for number, how in enumerate(needed(timeline)):
+        path = folder / f"cleaned{number}"
+        source = out[how.before] if how.before else takes[how.take]
+
+        def telling(fraction: float) -> None:
+            progress(fraction, told("Taking the room out", compute))
+
+        if how.method:
+            made_clean(source, how.method, tones.get(how.take), path, telling, compute)
+        else:
+            made_dry(source, path, telling, compute)
+        out[how] = TakeReader(path)
+    return out
 
 
 def tidied_up(

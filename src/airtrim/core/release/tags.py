@@ -1,8 +1,14 @@
 """The tags and chapters of a finished file as another parser reads them."""
 
+import re
 from pathlib import Path
 
+from pydantic import ValidationError
+
 from airtrim.core.media.opening import opened
+from airtrim.core.timeline.tags import Tags
+
+_NUMBERS = ("season", "episode", "year")
 
 _FFMPEG_NAMES = {
     "title": ("title", "TIT2"),
@@ -39,6 +45,32 @@ def read_tags(path: Path) -> dict[str, str]:
             picture = next(container.decode(container.streams.video[0]))
             out["artwork"] = f"{picture.width} × {picture.height}"
     return out
+
+
+def own_tags(path: Path) -> Tags:
+    """What a file says of itself, as far as it is what our tags can be."""
+    found = read_tags(path)
+    kept: dict[str, str] = {}
+    for name, value in found.items():
+        if name not in Tags.model_fields:
+            continue
+        # "3/10" is the third of ten; "2026-11-28" is a day of that year.
+        said = re.split(r"[/-]", value)[0] if name in _NUMBERS else value
+        try:
+            Tags.model_validate({name: said})
+        except ValidationError:
+            continue
+        kept[name] = said
+    return Tags.model_validate(kept)
+
+
+def read_artwork(path: Path) -> bytes | None:
+    """The picture in a file, as it lies there."""
+    with opened(path) as container:
+        if not container.streams.video:
+            return None
+        packet = next(container.demux(container.streams.video[0]), None)
+        return bytes(packet) if packet is not None and packet.size else None
 
 
 def read_chapters(path: Path) -> list[tuple[int, int, str]]:

@@ -8,9 +8,12 @@ from pathlib import Path
 from pydantic import ConfigDict, ValidationError
 
 from airtrim.core.media.decode import probe
+from airtrim.core.release.catalogue import Published, published
 from airtrim.core.release.export import FormatName
 from airtrim.core.release.produce import Treatment
+from airtrim.core.release.tags import own_tags
 from airtrim.core.timeline.tags import Tags
+from airtrim.core.travel.places import plain_cell
 from airtrim.errors import AirTrimError, BadInput, first_fault
 
 
@@ -95,9 +98,9 @@ def planned(
     common: Tags,
     tags: Mapping[str, Tags] | None = None,
 ) -> list[Item]:
-    """What is to be made of each file, into ``folder``. Tags are those that all have in ``common``,
-    over them what the name tells, or the table. Raises BadInput where the table names a file that
-    is not there, or two files would be made under one name."""
+    """What is to be made of each file, into ``folder``. Tags are what its name tells, over that
+    what it says of itself, those that all have in ``common``, and the table. Raises BadInput where
+    the table names a file that is not there, or two files would be made under one name."""
     tags = tags or {}
     missing = set(tags) - {source.name for source in sources}
     if missing:
@@ -112,11 +115,34 @@ def planned(
                 "Give one of them another name."
             )
         taken[output] = source
-        own = tags.get(source.name) or tags_from_name(source.stem)
-        whole = common.model_copy(update=own.model_dump(exclude_defaults=True))
+        whole = tags_from_name(source.stem)
         try:
-            item = Item(source, output, whole, probe(source).duration_s)
+            seconds = probe(source).duration_s
+            said = (own_tags(source), common, tags.get(source.name, Tags()))
+            for over in said:
+                whole = whole.model_copy(update=over.model_dump(exclude_defaults=True))
+            item = Item(source, output, whole, seconds)
         except (AirTrimError, OSError) as error:
             item = Item(source, output, whole, None, refused=str(error))
         out.append(item)
     return out
+
+
+def looked_over(source: Path) -> Published | str:
+    """A finished file, or why it is none; see ``published``."""
+    try:
+        return published(source)
+    except (AirTrimError, OSError) as error:
+        return f"{source.name}: {error}"
+
+
+def write_table(files: Sequence[Published], table: Path) -> None:
+    """The tags of finished files as ``tags_in`` reads them, to be looked through and completed."""
+    names = ("title", "show", "artist", "season", "episode", "year", "genre", "description")
+    with table.open("w", encoding="utf-8-sig", newline="") as file:
+        writer = csv.writer(file)
+        writer.writerow(("file", *names))
+        for one in files:
+            said = (getattr(one.tags, name) for name in names)
+            cells = ("" if value is None else plain_cell(str(value)) for value in said)
+            writer.writerow((one.file, *cells))

@@ -17,11 +17,17 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from airtrim.compute.cluster import compute_at
+from airtrim.compute.here import room_here
+from airtrim.compute.inline import INLINE
+from airtrim.core.release.artwork import check_artwork
 from airtrim.core.release.produce import Request, Treatment, run
-from airtrim.errors import AirTrimError
+from airtrim.core.release.tags import read_artwork
+from airtrim.errors import AirTrimError, BadInput, EndedWorker
 from airtrim.processes import cores, follow
 from airtrim.services.batch.planning import Item, Recipe
 from airtrim.services.batch.report import Entry, is_made, made_before, made_of, write_reports
+from airtrim.settings import Settings
 
 _TRIES = 2
 _WORKER_BYTES = 1_500_000_000
@@ -60,25 +66,39 @@ def estimated(items: Sequence[Item], recipe: Recipe, folder: Path, workers: int)
 
 def workers_here() -> int:
     """As many as this machine has cores and memory for."""
-    memory = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
-    return max(1, min(cores(), memory // _WORKER_BYTES))
+    return room_here(_WORKER_BYTES)
 
 
 def make(item: Item, recipe: Recipe) -> dict[str, Any]:
-    """Make one file, in a worker."""
+    """Make one file, in a worker. What is heavy is done in that very process, or by other machines
+    where the settings name them, which do first what is not of a batch."""
+    address = Settings().compute
+    compute = compute_at(address, urgent=False) if address else INLINE
     treatment = {name: getattr(recipe, name) for name in Treatment.model_fields}
     if not (recipe.tidy or recipe.level or recipe.transcripts):
         treatment["model_folder"] = None
-    return run(
-        Request(
-            **treatment,
-            files=(item.source,),
-            output=item.output,
-            tags=item.tags,
-            artwork=recipe.artwork.read_bytes() if recipe.artwork else None,
-            transcript=item.output.with_suffix(".vtt") if recipe.transcripts else None,
-        )
+    request = Request(
+        **treatment,
+        files=(item.source,),
+        output=item.output,
+        tags=item.tags,
+        artwork=recipe.artwork.read_bytes() if recipe.artwork else _own_artwork(item.source),
+        transcript=item.output.with_suffix(".vtt") if recipe.transcripts else None,
     )
+    made = run(request, compute=compute)
+    alone = f"{compute.alone.capitalize()}." if compute.alone else ""
+    return {**made, "warnings": [*made["warnings"], *filter(None, [alone])]}
+
+
+def _own_artwork(source: Path) -> bytes | None:
+    """The picture that a file has, if apps will show it."""
+    try:
+        found = read_artwork(source)
+        if found is not None:
+            check_artwork(found)
+    except (BadInput, OSError):
+        return None
+    return found
 
 
 def run_batch(
@@ -136,8 +156,7 @@ def run_batch(
                 note(_entry(item, recipe, answer))
                 break
             if not left:
-                said = "It ended the process that worked on it, each time; it was set aside."
-                note(_failed(item, said).model_copy(update={"state": "set aside"}))
+                note(_entry(item, recipe, EndedWorker()))
     return [found[source] for source in length]
 
 
@@ -186,6 +205,8 @@ def _timed(make: Make, item: Item, recipe: Recipe) -> dict[str, Any]:
 
 
 def _entry(item: Item, recipe: Recipe, answer: dict[str, Any] | Exception) -> Entry:
+    if isinstance(answer, EndedWorker):
+        return _failed(item, str(answer)).model_copy(update={"state": "set aside"})
     if isinstance(answer, Exception):
         if isinstance(answer, (AirTrimError, OSError, ValidationError)):
             return _failed(item, str(answer))
