@@ -33,10 +33,11 @@ class Machines:
 
     def start(self, *command: object) -> "subprocess.Popen[bytes]":
         """A process in a folder of its own."""
+        paths = [Path.cwd(), *filter(None, [os.environ.get("PYTHONPATH")])]
         process = subprocess.Popen(
             [str(part) for part in command],
             cwd=self.folder.name,
-            env={**os.environ, "PYTHONPATH": str(Path.cwd())},
+            env={**os.environ, "PYTHONPATH": os.pathsep.join(map(str, paths))},
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,
             start_new_session=True,

@@ -52,7 +52,8 @@ def in_stretches(
         progress(done / max(1, take.frames))
 
     rest: Sound | None = None
-    for start, sound in zip(starts, in_order(compute, work_on, stretches(), look), strict=True):
+    for start, packed in zip(starts, in_order(compute, work_on, stretches(), look), strict=True):
+        sound = unpack(packed)
         if rest is not None:
             ramp = np.linspace(0, 1, by.fade, dtype=np.float32)[:, None]
             sound[: by.fade] = sound[: by.fade] * ramp + rest * (1 - ramp)
@@ -66,6 +67,6 @@ def in_stretches(
 
 def work_on(
     work: Work, packed: Packed, at: int, frames: int, start: int, stop: int, how: tuple[Any, ...]
-) -> Sound:
+) -> Packed:
     """The call that travels: unpacks a stretch, which begins at ``at``, and works on it."""
-    return work(Stretch(unpack(packed), at, frames), start, stop, *how)
+    return pack(work(Stretch(unpack(packed), at, frames), start, stop, *how), FRAME_RATE)
