@@ -10,7 +10,7 @@ WEB := $(shell find web/src web/index.html web/vite.config.ts -type f 2>/dev/nul
 # What is installed and built does not wait for each other.
 MAKEFLAGS += --jobs=3
 
-.PHONY: setup demo test wheel bench bench-recording bench-sound bench-speech bench-trust checks client demo-data screenshots clean
+.PHONY: setup demo test wheel bench bench-recording bench-sound bench-speech bench-trust bench-cluster checks client demo-data screenshots clean
 
 setup: .make/python $(if $(AIRTRIM_CAREFUL),.make/careful) src/airtrim/web_dist/index.html
 
@@ -110,6 +110,9 @@ bench-trust: setup
 
 bench-recording: setup .make/chromium
 	@$(BIN)/python -m bench.recording
+
+bench-cluster: setup
+	@$(BIN)/python -m bench.cluster
 
 client: setup
 	@$(BIN)/airtrim openapi > web/openapi.json

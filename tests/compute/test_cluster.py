@@ -12,7 +12,15 @@ import numpy as np
 import pytest
 import soundfile
 
-from airtrim.compute.cluster import ALONE, LIMITS, THIS_VERSION, Cluster, Link, compute_at
+from airtrim.compute.cluster import (
+    ALONE,
+    LIMITS,
+    NO_CERTIFICATES,
+    THIS_VERSION,
+    Cluster,
+    Link,
+    compute_at,
+)
 from airtrim.compute.order import in_order
 from airtrim.core.media.reading import InMemory
 from airtrim.core.media.take import TakeReader
@@ -119,6 +127,26 @@ def test_a_scheduler_that_is_not_there_stops_nothing(monkeypatch, tmp_path: Path
     told = airtrim("worker", "tcp://127.0.0.1:9")
     assert told.returncode == 1
     assert "No scheduler answers" in told.stderr
+
+
+@pytest.mark.parametrize(
+    ("address", "said"),
+    [
+        ("nonsense", ALONE),
+        ("tcp://127.0.0.1:99999999", ALONE),
+        ("tls://127.0.0.1:8786", NO_CERTIFICATES),
+    ],
+)
+def test_an_address_that_leads_nowhere_is_told_and_stops_nothing(address: str, said: str) -> None:
+    compute = compute_at(address)
+    assert compute.submit(pow, 2, 3).result() == 8
+    assert compute.alone == said
+
+
+def test_a_worker_without_certificates_is_told_what_it_needs() -> None:
+    told = airtrim("worker", "tls://127.0.0.1:8786")
+    assert told.returncode == 1
+    assert "Certificates" in told.stderr
 
 
 def test_what_is_not_installed_is_told_with_what_to_do(monkeypatch) -> None:

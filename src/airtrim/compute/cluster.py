@@ -7,6 +7,7 @@ machine goes on by itself and says so.
 """
 
 import logging
+import socket
 import threading
 import time
 from collections.abc import Callable
@@ -17,6 +18,7 @@ from functools import lru_cache, partial
 from importlib.metadata import version
 from importlib.util import find_spec
 from typing import Any, TypeVar
+from urllib.parse import urlsplit
 
 from airtrim.compute.here import here, pass_on
 from airtrim.compute.order import Compute
@@ -28,6 +30,10 @@ THIS_VERSION = f"airtrim-{version('airtrim')}"
 """What a worker has to have for any call."""
 
 ALONE = "no other machine can be reached, so this one works alone"
+
+
+_PORT = 8786
+NO_CERTIFICATES = "no certificates are named for the other machines, so this one works alone"
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,7 +105,13 @@ class Link:
                 return None
             self._close()
             _quiet()
+            if not has_certificates(self.address):
+                self._tried = time.monotonic()
+                self.alone = NO_CERTIFICATES
+                return None
             try:
+                # Asked first whether anybody listens: a client that gave up complains later.
+                _knock(self.address, self.limits.connect_s)
                 self._client = Client(  # type: ignore[no-untyped-call]
                     self.address, timeout=self.limits.connect_s, set_as_default=False
                 )
@@ -241,6 +253,12 @@ class _Task:
                     sent.cancel(force=True)
 
 
+def _knock(address: str, seconds: float) -> None:
+    where = urlsplit(address)
+    with socket.create_connection((where.hostname or "", where.port or _PORT), timeout=seconds):
+        pass
+
+
 def _quiet() -> None:
     """What goes wrong with a cluster is told by this product, in its own words."""
     for name in ("distributed", "distributed.client", "distributed.comm", "tornado.application"):
@@ -266,3 +284,17 @@ def check_installed() -> None:
     """Raise BadInput where what a cluster needs is not installed."""
     if find_spec("distributed") is None:
         raise BadInput("Work on other machines needs `pip install airtrim[cluster]`.")
+
+
+def has_certificates(address: str) -> bool:
+    """Whether Dask's settings name what a scheduler at ``tls://…`` asks for; others ask for none.
+
+    >>> has_certificates("tcp://studio:8786")
+    True
+    """
+    if not address.startswith("tls://"):
+        return True
+    from distributed.security import Security
+
+    of_client: dict[str, object] = Security().get_connection_args("client")  # type: ignore[no-untyped-call]
+    return of_client.get("ssl_context") is not None

@@ -8,7 +8,7 @@ import socket
 from collections.abc import Callable
 from typing import Any
 
-from airtrim.compute.cluster import LIMITS, THIS_VERSION, check_installed
+from airtrim.compute.cluster import LIMITS, THIS_VERSION, check_installed, has_certificates
 from airtrim.errors import CannotStart
 
 
@@ -40,13 +40,18 @@ async def _work(
 ) -> None:
     from distributed import Nanny
     from distributed.comm.core import connect
+    from distributed.security import Security
 
     from airtrim.compute.beginning import Begin
 
-    try:
-        comm = await connect(  # type: ignore[no-untyped-call]
-            address, timeout=LIMITS.connect_s
+    if not has_certificates(address):
+        raise CannotStart(
+            f"{address} asks for certificates, and Dask’s settings name none here: see "
+            "“Certificates” in docs/scaling.md."
         )
+    try:
+        keys: dict[str, Any] = Security().get_connection_args("worker")  # type: ignore[no-untyped-call]
+        comm = await connect(address, timeout=LIMITS.connect_s, **keys)  # type: ignore[no-untyped-call]
         await comm.close()
     except (OSError, ValueError) as error:
         raise CannotStart(
