@@ -10,6 +10,8 @@ import logging
 import socket
 import threading
 import time
+import warnings
+from collections import Counter
 from collections.abc import Callable
 from concurrent.futures import CancelledError, Future, InvalidStateError
 from contextlib import suppress
@@ -33,6 +35,8 @@ ALONE = "no other machine can be reached, so this one works alone"
 
 
 _PORT = 8786
+_LOST = (OSError, TimeoutError, RuntimeError)
+"""What Dask says where a scheduler is gone or silent; RuntimeError, that its own loop is closed."""
 NO_CERTIFICATES = "no certificates are named for the other machines, so this one works alone"
 
 
@@ -89,6 +93,8 @@ class Link:
         self.address, self.limits = address, limits
         self.alone = ""
         self._client: Any = None
+        self._workers: dict[str, set[str]] = {}
+        self._asked = -limits.again_s
         self._tried = -limits.again_s
         self._lock = threading.Lock()
         self._under_way: set[_Task] = set()
@@ -124,11 +130,30 @@ class Link:
 
     def able(self, needs: frozenset[str]) -> list[str]:
         """The addresses of the workers that have all of ``needs``."""
+        if time.monotonic() - self._asked > self.limits.look_s:
+            told = self._ask("identity", n_workers=-1)
+            self._workers = {where: set(one["resources"]) for where, one in told["workers"].items()}
+            self._asked = time.monotonic()
+        return [where for where, has in self._workers.items() if needs <= has]
+
+    def _ask(self, what: str, **given: Any) -> dict[str, Any]:
+        """What the scheduler says to a question; of one that cannot be reached, or is silent, that
+        there are no workers."""
+        nobody: dict[str, Any] = {"workers": {}} if what == "identity" else {}
         client = self.client()
         if client is None:
-            return []
-        workers = client.scheduler_info(n_workers=-1)["workers"]
-        return [where for where, told in workers.items() if needs <= set(told["resources"])]
+            return nobody
+        try:
+            asked = getattr(client.scheduler, what)
+            answer: dict[str, Any] = client.sync(
+                asked, callback_timeout=self.limits.gone_s, **given
+            )
+        except _LOST:
+            with self._lock:
+                self._tried, self.alone = time.monotonic(), ALONE
+                self._close()
+            return nobody
+        return answer
 
     def watch(self, task: "_Task") -> None:
         """Look after a call until it is done."""
@@ -158,29 +183,27 @@ class Link:
                     for one in under_way:
                         if one.needs == needs:
                             one.do_here()
-            self._spread(under_way, now)
+            told = self._ask("processing", workers=None)
+            self._spread(under_way, {key: at for at, keys in told.items() for key in keys}, now)
 
-    def _spread(self, under_way: list["_Task"], now: float) -> None:
-        client = self.client()
-        if client is None:
-            return
-        try:
-            given = {key: where for where, keys in client.processing().items() for key in keys}
-        except (OSError, TimeoutError):
-            return
-        counts: dict[str, int] = {}
-        for where in given.values():
-            counts[where] = counts.get(where, 0) + 1
+    @staticmethod
+    def _spread(under_way: list["_Task"], given: dict[str, str], now: float) -> None:
+        counts = Counter(given.values())
         for one in under_way:
             where = given.get(one.key)
             if where is not None and one.stalled(where, now, counts[where]):
                 one.send(without=where)
 
     def _close(self) -> None:
+        """Let go of the connection without waiting; what was asked of it is cancelled."""
         if self._client is not None:
-            with suppress(Exception):
-                self._client.close(timeout=0)
+            threading.Thread(target=_closed, args=(self._client,), daemon=True).start()
             self._client = None
+
+
+def _closed(client: Any) -> None:
+    with suppress(Exception):
+        client.close(timeout=1)
 
 
 class _Task:
@@ -208,13 +231,18 @@ class _Task:
         if client is None or not able:
             self.do_here()
             return
-        sent = client.submit(
-            self._call,
-            pure=False,
-            resources=dict.fromkeys(self.needs, 1),
-            priority=1 if self._urgent else 0,
-            workers=able if without else None,
-        )
+        try:
+            sent = client.submit(
+                self._call,
+                pure=False,
+                resources=dict.fromkeys(self.needs, 1),
+                priority=1 if self._urgent else 0,
+                workers=able if without else None,
+            )
+        except _LOST:
+            self.do_here()
+            return
+        self._link.alone = ""
         self._sent.append(sent)
         self._at = ""
         sent.add_done_callback(self._answered)
@@ -222,7 +250,7 @@ class _Task:
 
     def do_here(self) -> None:
         """Do it on this machine."""
-        if not self._here:
+        if not (self._here or self.future.done()):
             self._here = True
             here().submit(self._call).add_done_callback(lambda done: pass_on(done, self.future))
 
@@ -237,20 +265,18 @@ class _Task:
 
         with suppress(InvalidStateError):
             try:
-                self.future.set_result(sent.result())
-            except (CancelledError, OSError, TimeoutError):
-                if not self.future.done():
-                    self.do_here()
+                self.future.set_result(sent.result(timeout=self._link.limits.stalled_s))
+            except (CancelledError, *_LOST):
+                self.do_here()
             except KilledWorker:
                 self.future.set_exception(EndedWorker())
             except Exception as error:
                 self.future.set_exception(error)
 
     def _let_go(self) -> None:
+        """Have nobody do it any more. To cancel would wait for the scheduler, which may hang."""
         for sent in self._sent:
-            if not sent.done():
-                with suppress(Exception):
-                    sent.cancel(force=True)
+            sent.release()
 
 
 def _knock(address: str, seconds: float) -> None:
@@ -263,6 +289,8 @@ def _quiet() -> None:
     """What goes wrong with a cluster is told by this product, in its own words."""
     for name in ("distributed", "distributed.client", "distributed.comm", "tornado.application"):
         logging.getLogger(name).setLevel(logging.CRITICAL)
+    # A stretch of sound travels with its call.
+    warnings.filterwarnings("ignore", "Sending large graph", UserWarning)
 
 
 @lru_cache(maxsize=4)

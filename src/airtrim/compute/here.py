@@ -33,10 +33,11 @@ class Here:
         """Have a call done. One that ends its process is tried once more, alone; the second time
         its error is EndedWorker."""
         future: Future[T] = Future()
+        pool = self._started()
         try:
-            inner = self._started().submit(call, *args)
+            inner = pool.submit(call, *args)
         except BrokenProcessPool:
-            inner = self._started(anew=True).submit(call, *args)
+            inner = self._started(instead_of=pool).submit(call, *args)
         inner.add_done_callback(lambda done: self._ended(done, future, call, args))
         return future
 
@@ -44,9 +45,9 @@ class Here:
         """The same: what is not here is nowhere."""
         return self
 
-    def _started(self, anew: bool = False) -> ProcessPoolExecutor:
+    def _started(self, instead_of: ProcessPoolExecutor | None = None) -> ProcessPoolExecutor:
         with self._lock:
-            if anew or self._pool is None:
+            if self._pool is None or self._pool is instead_of:
                 self._pool = started(self.room)
             return self._pool
 

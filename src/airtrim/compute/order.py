@@ -52,7 +52,8 @@ def in_order(
         while True:
             for stretch in left:
                 under_way.append(compute.submit(call, *stretch))
-                if len(under_way) > compute.room:
+                # As many wait as are at work: while the first takes its time, nobody is idle.
+                if len(under_way) > 2 * compute.room:
                     break
             if not under_way:
                 return
