@@ -28,6 +28,7 @@ from airtrim.api.app import create_app
 from airtrim.api.episodes import edit as edit_endpoint
 from airtrim.api.models.episode import EditRequest
 from airtrim.api.state import State
+from airtrim.compute.here import here
 from airtrim.core.loudness.files import meter_file
 from airtrim.core.loudness.meter import measure
 from airtrim.core.media.take import TakeReader, store_take
@@ -301,9 +302,10 @@ def recognising(folder: Path, sizes: Sizes = FULL) -> list[Row]:
         segments, _ = model.transcribe(mono, language="en", word_timestamps=True, beam_size=5)
         list(segments)
 
-    ours, theirs = side_by_side(
-        lambda: list(transcribe(reader.read, reader.frames, packaged_model())), bare, 2
-    )
+    def pipeline() -> None:
+        list(transcribe(reader.read, reader.frames, packaged_model(), compute=here()))
+
+    ours, theirs = side_by_side(pipeline, bare, 2)
     return [
         ratio("Words and fillers of 4 min", ours, theirs, "bare recogniser, same settings", 2.0)
     ]

@@ -15,6 +15,7 @@ from pathlib import Path
 import jiwer
 import numpy as np
 
+from airtrim.compute.here import Here
 from airtrim.core.media.reading import InMemory
 from airtrim.core.speech.models import load_model
 from airtrim.core.speech.recognise import as_they_come, recognised
@@ -75,7 +76,7 @@ def main() -> None:
     hour = InMemory(np.tile(once, (_HOUR // len(once), 1)))
     for name, folder in folders.items():
         begun = time.perf_counter()
-        first = next(iter(as_they_come(hour.read, hour.frames, folder, language="en")))
+        first = next(as_they_come(hour.read, hour.frames, folder, language="en", compute=Here(2)))
         waited = time.perf_counter() - begun
         print(f"\nFirst words of an hour, {name}: {len(first)} words after {waited:.1f} s.")
 

@@ -23,6 +23,7 @@ import psutil
 from numpy.typing import NDArray
 from tests.core.test_render import clicks_at
 
+from airtrim.compute.here import here
 from airtrim.core.media.take import TakeReader, store_take
 from airtrim.core.release.produce import tidied_up
 from airtrim.core.render.graph import render
@@ -337,7 +338,9 @@ def memory_of(hours: float = 3.0) -> tuple[float, float]:
         wav = write_talk(place / "talk.wav", hours * 3600)
         store_take(wav, place / "sound", place / "peaks", name="talk")
         reader = TakeReader(place / "sound")
-        words = sum(1 for _ in transcribe(reader.read, reader.frames, packaged_model()))
+        words = sum(
+            1 for _ in transcribe(reader.read, reader.frames, packaged_model(), compute=here())
+        )
     done.set()
     watcher.join()
     print(f"{words} words")

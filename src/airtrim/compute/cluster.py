@@ -37,6 +37,7 @@ ALONE = "no other machine can be reached, so this one works alone"
 _PORT = 8786
 _LOST = (OSError, TimeoutError, RuntimeError)
 """What Dask says where a scheduler is gone or silent; RuntimeError, that its own loop is closed."""
+UNABLE = "no other machine has what this needs, so this one works alone"
 NO_CERTIFICATES = "no certificates are named for the other machines, so this one works alone"
 
 
@@ -131,18 +132,16 @@ class Link:
     def able(self, needs: frozenset[str]) -> list[str]:
         """The addresses of the workers that have all of ``needs``."""
         if time.monotonic() - self._asked > self.limits.look_s:
-            told = self._ask("identity", n_workers=-1)
-            self._workers = {where: set(one["resources"]) for where, one in told["workers"].items()}
+            workers = self._ask("identity", n_workers=-1).get("workers", {})
+            self._workers = {where: set(told["resources"]) for where, told in workers.items()}
             self._asked = time.monotonic()
         return [where for where, has in self._workers.items() if needs <= has]
 
     def _ask(self, what: str, **given: Any) -> dict[str, Any]:
-        """What the scheduler says to a question; of one that cannot be reached, or is silent, that
-        there are no workers."""
-        nobody: dict[str, Any] = {"workers": {}} if what == "identity" else {}
+        """What the scheduler says to a question; nothing where it is gone or silent."""
         client = self.client()
         if client is None:
-            return nobody
+            return {}
         try:
             asked = getattr(client.scheduler, what)
             answer: dict[str, Any] = client.sync(
@@ -152,7 +151,7 @@ class Link:
             with self._lock:
                 self._tried, self.alone = time.monotonic(), ALONE
                 self._close()
-            return nobody
+            return {}
         return answer
 
     def watch(self, task: "_Task") -> None:
@@ -229,6 +228,8 @@ class _Task:
         able = [where for where in self._link.able(self.needs) if where != without]
         client = self._link.client()
         if client is None or not able:
+            if client is not None and not without:
+                self._link.alone = UNABLE
             self.do_here()
             return
         try:
