@@ -12,6 +12,13 @@ from airtrim.compute.cluster import LIMITS, THIS_VERSION, check_installed, has_c
 from airtrim.errors import CannotStart
 
 
+_SETTINGS = {
+    # Dask would have memory given back to the system at each turn, only to be asked for again.
+    "distributed.nanny.pre-spawn-environ": {"OMP_NUM_THREADS": 1, "OPENBLAS_NUM_THREADS": 1},
+    "distributed.worker.profile.enabled": False,
+}
+
+
 def work_for(
     address: str,
     processes: int,
@@ -38,6 +45,7 @@ async def _work(
     begin: Callable[[], None],
     ready: Callable[[int], None],
 ) -> None:
+    import dask
     from distributed import Nanny
     from distributed.comm.core import connect
     from distributed.security import Security
@@ -58,6 +66,7 @@ async def _work(
             f"No scheduler answers at {address}. Start one with `dask scheduler`, or name the "
             "address at which it runs, as tcp://HOST:8786."
         ) from error
+    dask.config.set(_SETTINGS)
     ended = asyncio.Event()
     loop = asyncio.get_running_loop()
     for number in (signal.SIGINT, signal.SIGTERM):
