@@ -11,7 +11,6 @@ from typing import Any
 from airtrim.compute.cluster import LIMITS, THIS_VERSION, check_installed, has_certificates
 from airtrim.errors import CannotStart
 
-
 _SETTINGS = {
     # Dask would have memory given back to the system at each turn, only to be asked for again.
     "distributed.nanny.pre-spawn-environ": {"OMP_NUM_THREADS": 1, "OPENBLAS_NUM_THREADS": 1},
