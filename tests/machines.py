@@ -2,7 +2,6 @@
 
 import os
 import signal
-import socket
 import subprocess
 import sys
 import tempfile
@@ -11,6 +10,7 @@ from pathlib import Path
 import psutil
 
 from airtrim.compute.cluster import Link
+from tests.serving import free_port
 from tests.waiting import eventually
 
 AIRTRIM = Path(sys.executable).with_name("airtrim")
@@ -21,9 +21,7 @@ class Machines:
     """Other machines, made of processes of this one."""
 
     def __init__(self) -> None:
-        with socket.socket() as free:
-            free.bind(("127.0.0.1", 0))
-            port = free.getsockname()[1]
+        port = free_port()
         self.address = f"tcp://127.0.0.1:{port}"
         self.folder = tempfile.TemporaryDirectory()
         self.all: list[subprocess.Popen[bytes]] = []

@@ -1,6 +1,5 @@
 """What each worker process of a scheduler does first. Apart, since it needs Dask to be there."""
 
-import os
 from collections.abc import Callable
 
 from distributed import Worker, WorkerPlugin
@@ -14,5 +13,4 @@ class Begin(WorkerPlugin):
 
     def setup(self, worker: Worker) -> None:
         """Called by Dask."""
-        os.environ["OMP_NUM_THREADS"] = "1"
         self._begin()

@@ -32,13 +32,12 @@ THIS_VERSION = f"airtrim-{version('airtrim')}"
 """What a worker has to have for any call."""
 
 ALONE = "no other machine can be reached, so this one works alone"
-
-
-_PORT = 8786
-_LOST = (OSError, TimeoutError, RuntimeError)
-"""What Dask says where a scheduler is gone or silent; RuntimeError, that its own loop is closed."""
 UNABLE = "no other machine has what this needs, so this one works alone"
 NO_CERTIFICATES = "no certificates are named for the other machines, so this one works alone"
+
+_PORT = 8786
+_LOST = (OSError, RuntimeError)
+"""What Dask says where a scheduler is gone or silent; RuntimeError, that its own loop is closed."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,7 +121,7 @@ class Link:
                 self._client = Client(  # type: ignore[no-untyped-call]
                     self.address, timeout=self.limits.connect_s, set_as_default=False
                 )
-            except (OSError, ValueError, TimeoutError):
+            except (OSError, ValueError):
                 self._tried = time.monotonic()
                 self.alone = ALONE
                 return None

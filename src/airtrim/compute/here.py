@@ -3,7 +3,13 @@
 import os
 import threading
 from collections.abc import Callable
-from concurrent.futures import Future, InvalidStateError, ProcessPoolExecutor
+from concurrent.futures import (
+    Future,
+    InvalidStateError,
+    ProcessPoolExecutor,
+    ThreadPoolExecutor,
+    wait,
+)
 from concurrent.futures.process import BrokenProcessPool
 from contextlib import suppress
 from functools import lru_cache
@@ -28,6 +34,8 @@ class Here:
         self.room = room
         self._lock = threading.Lock()
         self._pool: ProcessPoolExecutor | None = None
+        self._alone = ThreadPoolExecutor(1)
+        self._alone_pool: ProcessPoolExecutor | None = None
 
     def submit(self, call: Callable[..., T], /, *args: Any) -> "Future[T]":
         """Have a call done. One that ends its process is tried once more, alone; the second time
@@ -45,30 +53,55 @@ class Here:
         """The same: what is not here is nowhere."""
         return self
 
+    def end(self) -> None:
+        """End all processes at once, whatever they are at."""
+        self._alone.shutdown(wait=False, cancel_futures=True)
+        for pool in (self._pool, self._alone_pool):
+            if pool is not None:
+                _end(pool)
+
     def _started(self, instead_of: ProcessPoolExecutor | None = None) -> ProcessPoolExecutor:
         with self._lock:
             if self._pool is None or self._pool is instead_of:
-                self._pool = started(self.room)
+                self._pool = _pool_of(self.room)
             return self._pool
 
     def _ended(
         self, inner: "Future[T]", future: "Future[T]", call: Callable[..., T], args: Any
     ) -> None:
+        if future.done():
+            return
         if inner.cancelled() or not isinstance(inner.exception(), BrokenProcessPool):
             pass_on(inner, future)
-            return
-        # A process that dies takes those beside it along: which of them it was is tried alone.
-        pool = started(1)
-        alone = pool.submit(call, *args)
-        alone.add_done_callback(lambda done: _settle(done, future))
-        pool.shutdown(wait=False)
+        else:
+            # A process that dies takes along those beside it, and what waits: which of them it was
+            # is tried one by one.
+            self._alone.submit(self._try_alone, future, call, args)
+
+    def _try_alone(self, future: "Future[T]", call: Callable[..., T], args: Any) -> None:
+        self._alone_pool = pool = _pool_of(1)
+        inner = pool.submit(call, *args)
+        wait([inner])
+        if isinstance(inner.exception(), BrokenProcessPool):
+            with suppress(InvalidStateError):
+                future.set_exception(EndedWorker())
+        else:
+            pass_on(inner, future)
+        _end(pool)
 
 
-def started(room: int) -> ProcessPoolExecutor:
-    """Processes of this machine that end when this one does, and share its cores."""
+def _pool_of(room: int) -> ProcessPoolExecutor:
+    """Processes that end when this one does, and share its cores."""
     return ProcessPoolExecutor(
         room, get_context("spawn"), _begin, (os.getpid(), max(1, threads() // room))
     )
+
+
+def _end(pool: ProcessPoolExecutor) -> None:
+    # A process may have others of its own, for which it would wait for ever.
+    for process in list((pool._processes or {}).values()):
+        process.kill()
+    pool.shutdown(cancel_futures=True)
 
 
 def pass_on(inner: "Future[T]", future: "Future[T]") -> None:
@@ -80,14 +113,6 @@ def pass_on(inner: "Future[T]", future: "Future[T]") -> None:
             future.set_exception(error)
         else:
             future.set_result(inner.result())
-
-
-def _settle(inner: "Future[T]", future: "Future[T]") -> None:
-    if not inner.cancelled() and isinstance(inner.exception(), BrokenProcessPool):
-        with suppress(InvalidStateError):
-            future.set_exception(EndedWorker())
-    else:
-        pass_on(inner, future)
 
 
 @lru_cache(maxsize=1)

@@ -11,8 +11,7 @@ from pydantic import BaseModel
 from airtrim.core.loudness.files import meter_file
 from airtrim.core.loudness.meter import measure
 from airtrim.core.media.decode import probe
-from airtrim.core.release.artwork import check_artwork
-from airtrim.core.release.tags import own_tags, read_artwork
+from airtrim.core.release.tags import own_tags, shown_artwork
 from airtrim.core.timeline.tags import Tags
 from airtrim.errors import BadInput
 
@@ -28,6 +27,8 @@ class CatalogueLimits:
 
 
 LIMITS = CatalogueLimits()
+
+What = Literal["loudness", "peaks", "tags", "number", "artwork"]
 
 _ASKED = ("title", "show", "artist", "episode")
 
@@ -49,7 +50,7 @@ class Finding(BaseModel):
     """What is not right with a file, and what would mend it."""
 
     file: str
-    what: Literal["loudness", "peaks", "tags", "number", "artwork"]
+    what: What
     sentence: str
     remedy: str
 
@@ -57,15 +58,10 @@ class Finding(BaseModel):
 def published(path: Path) -> Published:
     """Look a finished file over. Raises BadInput where it cannot be read."""
     info = probe(path)
-    meter = meter_file(path)
-    found = measure(meter)
-    picture = read_artwork(path)
+    found = measure(meter_file(path))
     wrong = ""
     try:
-        if picture is None:
-            wrong = "There is none in the file."
-        else:
-            check_artwork(picture)
+        shown_artwork(path)
     except BadInput as error:
         wrong = str(error)
     return Published(
@@ -137,12 +133,7 @@ def _of_labels(one: Published) -> list[Finding]:
     return out
 
 
-def _finding(
-    one: Published,
-    what: Literal["loudness", "peaks", "tags", "number", "artwork"],
-    sentence: str,
-    remedy: str,
-) -> Finding:
+def _finding(one: Published, what: What, sentence: str, remedy: str) -> Finding:
     return Finding(file=one.file, what=what, sentence=sentence, remedy=remedy)
 
 

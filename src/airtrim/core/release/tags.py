@@ -6,7 +6,9 @@ from pathlib import Path
 from pydantic import ValidationError
 
 from airtrim.core.media.opening import opened
+from airtrim.core.release.artwork import check_artwork
 from airtrim.core.timeline.tags import Tags
+from airtrim.errors import BadInput
 
 _NUMBERS = ("season", "episode", "year")
 
@@ -62,6 +64,15 @@ def own_tags(path: Path) -> Tags:
             continue
         kept[name] = said
     return Tags.model_validate(kept)
+
+
+def shown_artwork(path: Path) -> bytes:
+    """The picture in a file. Raises BadInput where there is none, or apps would not show it."""
+    found = read_artwork(path)
+    if found is None:
+        raise BadInput("There is none in the file.")
+    check_artwork(found)
+    return found
 
 
 def read_artwork(path: Path) -> bytes | None:

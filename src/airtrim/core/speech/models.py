@@ -37,9 +37,7 @@ _folders: dict[str, str] = {}
 @lru_cache(maxsize=4)
 def weights_in(folder: Path) -> Weights:
     """The weights in ``folder``. Raises BadInput where there are none."""
-    file = folder / "model.bin"
-    if not file.is_file():
-        raise BadInput(_UNREADABLE)  # a name of a model would be looked for on the network
+    file = _file_in(folder)
     digest = hashlib.sha256(str(file.stat().st_size).encode())
     with file.open("rb") as opened:
         digest.update(opened.read(_LOOKED_AT_BYTES))
@@ -62,7 +60,7 @@ def load_model(folder: str, threads: int = 0) -> Any:
     Raises BadInput where there is none, or it cannot be read."""
     from faster_whisper import WhisperModel
 
-    weights_in(Path(folder))
+    _file_in(Path(folder))
     try:
         return WhisperModel(
             folder,
@@ -73,3 +71,10 @@ def load_model(folder: str, threads: int = 0) -> Any:
         )
     except (RuntimeError, ValueError, OSError) as error:
         raise BadInput(_UNREADABLE) from error
+
+
+def _file_in(folder: Path) -> Path:
+    file = folder / "model.bin"
+    if not file.is_file():
+        raise BadInput(_UNREADABLE)  # a name of a model would be looked for on the network
+    return file

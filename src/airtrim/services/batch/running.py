@@ -8,28 +8,23 @@ process twice is set aside.
 import os
 import time
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
-from concurrent.futures.process import BrokenProcessPool
+from concurrent.futures import FIRST_COMPLETED, wait
 from dataclasses import dataclass
-from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
 
 from airtrim.compute.cluster import compute_at
-from airtrim.compute.here import room_here
+from airtrim.compute.here import Here, room_here
 from airtrim.compute.inline import INLINE
-from airtrim.core.release.artwork import check_artwork
 from airtrim.core.release.produce import Request, Treatment, run
-from airtrim.core.release.tags import read_artwork
+from airtrim.core.release.tags import shown_artwork
 from airtrim.errors import AirTrimError, BadInput, EndedWorker
-from airtrim.processes import cores, follow
 from airtrim.services.batch.planning import Item, Recipe
 from airtrim.services.batch.report import Entry, is_made, made_before, made_of, write_reports
 from airtrim.settings import Settings
 
-_TRIES = 2
 _WORKER_BYTES = 1_500_000_000
 """What a worker needs at most: recogniser, aligners, and a stretch of sound."""
 _PACE = 0.15
@@ -93,12 +88,9 @@ def make(item: Item, recipe: Recipe) -> dict[str, Any]:
 def _own_artwork(source: Path) -> bytes | None:
     """The picture that a file has, if apps will show it."""
     try:
-        found = read_artwork(source)
-        if found is not None:
-            check_artwork(found)
+        return shown_artwork(source)
     except (BadInput, OSError):
         return None
-    return found
 
 
 def run_batch(
@@ -142,21 +134,8 @@ def run_batch(
         found[known.source] = known
         tell(known)
     write_reports(list(found.values()), folder)
-    suspected: list[Item] = []
     for item, answer in _done(waiting, recipe, make, workers):
-        if isinstance(answer, BrokenProcessPool):
-            suspected.append(item)
-        else:
-            note(_entry(item, recipe, answer))
-    # A worker that dies takes those beside it along: which of them it was is tried one by one.
-    for item in suspected:
-        for left in reversed(range(_TRIES)):
-            ((_, answer),) = _done([item], recipe, make, 1)
-            if not isinstance(answer, BrokenProcessPool):
-                note(_entry(item, recipe, answer))
-                break
-            if not left:
-                note(_entry(item, recipe, EndedWorker()))
+        note(_entry(item, recipe, answer))
     return [found[source] for source in length]
 
 
@@ -164,17 +143,10 @@ def _done(
     items: Sequence[Item], recipe: Recipe, make: Make, workers: int
 ) -> Iterator[tuple[Item, dict[str, Any] | Exception]]:
     """Each item with what was made of it, or why it was not, as soon as it is known."""
-    if not items:
-        return
     # Of what is ended in the middle of its work something is always left for the tracker to free.
     os.environ.setdefault("PYTHONWARNINGS", "ignore::UserWarning:multiprocessing.resource_tracker")
-    pool = ProcessPoolExecutor(
-        workers, get_context("spawn"), _begin, (os.getpid(), max(1, cores() // workers))
-    )
-    begun: dict[Future[dict[str, Any]], Item] = {
-        pool.submit(_timed, make, item, recipe): item for item in items
-    }
-    processes = pool._processes or {}
+    compute = Here(workers)
+    begun = {compute.submit(_timed, make, item, recipe): item for item in items}
     try:
         while begun:
             ended, _ = wait(begun, return_when=FIRST_COMPLETED)
@@ -187,16 +159,9 @@ def _done(
                 else:  # all of it is to end
                     raise error
     finally:
-        # Workers have processes of their own, for which they would wait for ever; and nobody waits
-        # for what is under way.
-        for process in processes.values():
-            process.kill()
-        pool.shutdown(cancel_futures=True)
-
-
-def _begin(parent: int, threads: int) -> None:
-    follow(parent)
-    os.environ["OMP_NUM_THREADS"] = str(threads)
+        for one in begun:
+            one.cancel()
+        compute.end()
 
 
 def _timed(make: Make, item: Item, recipe: Recipe) -> dict[str, Any]:
