@@ -7,17 +7,17 @@ machines would. The sound is a demo recording, said over and over: to recognise,
 stretch takes as long whatever is said in it. Prints tables for ``docs/scaling.md``.
 """
 
+import subprocess
 import sys
 import tempfile
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-import psutil
 import soundfile
 from tests.machines import Machines, at_work, workers_of
 
@@ -82,16 +82,16 @@ def worked(take: InMemory, compute: Compute) -> Done:
 
 
 @contextmanager
-def workers(count: int) -> Iterator[tuple[Cluster, Machines, list[object]]]:
+def workers(count: int) -> Iterator[tuple[Cluster, list["subprocess.Popen[bytes]"]]]:
     """So many workers of one core each, warm."""
     machines = Machines()
     try:
-        all_of_them: list[object] = [machines.worker(n % cores()) for n in range(count)]
+        all_of_them = [machines.worker(n % cores()) for n in range(count)]
         link = Link(machines.address)
         workers_of(link, NEEDS, count)
         compute = Cluster(link, urgent=True)
         worked(spoken(1.5 * count), compute)
-        yield compute, machines, all_of_them
+        yield compute, all_of_them
     finally:
         machines.close()
 
@@ -101,7 +101,7 @@ def faster(minutes: float) -> None:
     take = spoken(minutes)
     found: dict[str, Done] = {}
     for name, count in (("one worker", 1), ("two workers", 2)):
-        with workers(count) as (compute, _, _):
+        with workers(count) as (compute, _):
             found[name] = worked(take, compute)
     plain = Here(2)
     worked(spoken(3), plain)
@@ -126,12 +126,12 @@ def killed(minutes: float) -> None:
     """A worker is killed every 20 s, one after the other, and starts again."""
     take, over = spoken(3), threading.Event()
     kills, stretches = 0, 0
-    with workers(2) as (compute, _, both):
+    with workers(2) as (compute, both):
 
         def kill() -> None:
             nonlocal kills
             while not over.wait(_KILL_EVERY_S):
-                at_work(both[kills % 2]).kill()  # type: ignore[arg-type]
+                at_work(both[kills % 2]).kill()
                 kills += 1
 
         threading.Thread(target=kill, daemon=True).start()
@@ -161,32 +161,14 @@ def short(count: int) -> None:
         (folder / "out").mkdir()
         recipe = Recipe(model_folder=packaged_model())
         items = planned(sources_in([folder / "in"]), folder / "out", recipe, Tags())
-        most = _memory_while()
         begun = time.perf_counter()
         entries = run_batch(items, recipe, folder / "out", workers=cores())
         took = time.perf_counter() - begun
-        server = most() / 1e6
     work = sum(entry.took_s for entry in entries) / cores()
     print(
         f"\n{count} files of {_SHORT_S} s: {took:.0f} s, {took / work:.2f} times the work itself "
-        f"over {cores()} processes; the process that hands it out had {server:.0f} MB at most."
+        f"over {cores()} processes."
     )
-
-
-def _memory_while() -> Callable[[], int]:
-    own, most, over = psutil.Process(), [0], threading.Event()
-
-    def look() -> None:
-        while not over.wait(0.2):
-            most[0] = max(most[0], own.memory_info().rss)
-
-    threading.Thread(target=look, daemon=True).start()
-
-    def end() -> int:
-        over.set()
-        return most[0]
-
-    return end
 
 
 def handed_out(compute: Compute, calls: int) -> float:
@@ -204,7 +186,7 @@ def main() -> None:
     )
     if minutes:
         faster(minutes)
-        with workers(2) as (compute, _, _):
+        with workers(2) as (compute, _):
             print(f"To hand out a call: {handed_out(compute, 500):.1f} ms.", flush=True)
     if killed_minutes:
         killed(killed_minutes)

@@ -170,6 +170,7 @@ def test_what_cannot_be_planned_is_a_sentence(talks: Path, tmp_path: Path) -> No
         ("file,colour\n01_part_1.wav,red\n", "colour"),
         ("file,episode\n01_part_1.wav,first\n", "line 2, episode"),
         ("title\nFirst\n", "column “file”"),
+        ("file,title\n01_part_1.wav,One,Two\n", "line 2"),
         ("\xff\xfe", "cannot be read|column"),
     ):
         table.write_bytes(text.encode("latin-1"))

@@ -12,7 +12,7 @@ from airtrim.core.loudness.meter import measure
 from airtrim.core.release.catalogue import Published, findings, usual_lufs
 from airtrim.core.release.tags import own_tags, read_artwork
 from airtrim.core.timeline.tags import Tags
-from airtrim.services.batch.planning import Recipe, planned, sources_in
+from airtrim.services.batch.planning import Recipe, planned, sources_in, tags_in, write_table
 from airtrim.services.batch.running import make
 from tests.commands import airtrim
 from tests.reference import RATE
@@ -40,6 +40,13 @@ def test_what_is_far_from_the_median_stands_out_and_what_is_near_does_not() -> N
         ("4.mp3", "loudness", "3.1 LU louder than the show’s median."),
         ("5.mp3", "loudness", "3.5 LU softer than the show’s median."),
     ]
+
+
+def test_a_table_gives_back_every_title_as_it_was(tmp_path: Path) -> None:
+    """Also those that a spreadsheet would take for a formula."""
+    titles = ("-5 degrees", "=1+1", "@home", "'tis the season", "A, “b” and c")
+    write_table([told(f"{n}.mp3", -16.0, title=t) for n, t in enumerate(titles)], tmp_path / "t")
+    assert [tags.title for tags in tags_in(tmp_path / "t").values()] == list(titles)
 
 
 def test_mono_is_not_held_against_stereo() -> None:

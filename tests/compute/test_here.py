@@ -2,7 +2,9 @@
 
 import os
 import threading
+import time
 from concurrent.futures import Future
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -86,6 +88,19 @@ def test_a_call_that_ends_its_process_takes_no_other_along() -> None:
     with pytest.raises(EndedWorker):
         ending.result()
     assert compute.submit(pow, 2, 10).result() == 1024, "others take its place"
+
+
+def test_what_is_cancelled_before_it_begins_is_not_done(tmp_path: Path) -> None:
+    """Processes take a call more than they can do, so that one is always at hand."""
+    compute = Here(1)
+    first = compute.submit(time.sleep, 0.5)
+    waiting = [compute.submit(Path.touch, tmp_path / str(number)) for number in range(6)]
+    for one in waiting:
+        one.cancel()
+    first.result()
+    assert compute.submit(pow, 2, 10).result() == 1024
+    assert len(list(tmp_path.iterdir())) <= 2
+    compute.end()
 
 
 def test_working_alone_is_told_beside_what_is_done() -> None:

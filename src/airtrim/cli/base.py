@@ -4,7 +4,7 @@ import json
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any, NoReturn
+from typing import TYPE_CHECKING, Annotated, Any, Literal, NoReturn
 
 import typer
 from rich.console import Console
@@ -21,6 +21,14 @@ app = typer.Typer(no_args_is_help=True, add_completion=False, help="Air Trim, fo
 Json = Annotated[bool, typer.Option("--json", help="Print JSON on standard output.")]
 Sound = Annotated[Path, typer.Argument(help="A sound file.", dir_okay=False)]
 Data = Annotated[Path | None, typer.Option("--data", help="Folder of data.")]
+Target = Annotated[float | None, typer.Option(help="LUFS; by layout if not given.")]
+Ceiling = Annotated[float, typer.Option(help="Highest true peak, dBTP.")]
+Tidy = Annotated[
+    Literal["gentle", "close"] | None, typer.Option(help="Settle snags: gentle or close.")
+]
+Clean = Annotated[float | None, typer.Option(help="Lower the room, 0 to 1.", min=0.0, max=1.0)]
+Echo = Annotated[bool, typer.Option("--echo", help="Lower the echo of the room.")]
+Level = Annotated[bool, typer.Option("--level", help="Bring phrases nearer first.")]
 errors = Console(stderr=True)
 
 

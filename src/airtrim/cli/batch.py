@@ -2,12 +2,18 @@
 
 from collections import Counter
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import Annotated
 
 import typer
 
 from airtrim.cli.base import (
+    Ceiling,
+    Clean,
+    Echo,
     Json,
+    Level,
+    Target,
+    Tidy,
     app,
     bar_on_errors,
     check,
@@ -23,16 +29,12 @@ def batch(
     output: Annotated[Path, typer.Option("-o", "--output", help="Folder for what is made.")],
     ending: Annotated[str, typer.Option("--to", help="Format, by its ending.")] = "mp3",
     kbits: Annotated[int | None, typer.Option(help="Rate; the usual one if not given.")] = None,
-    target: Annotated[float | None, typer.Option(help="LUFS; by layout if not given.")] = None,
-    ceiling: Annotated[float, typer.Option(help="Highest true peak, dBTP.")] = -1.0,
-    tidy: Annotated[
-        Literal["gentle", "close"] | None, typer.Option(help="Settle snags: gentle or close.")
-    ] = None,
-    clean: Annotated[
-        float | None, typer.Option(help="Lower the room, 0 to 1.", min=0.0, max=1.0)
-    ] = None,
-    echo: Annotated[bool, typer.Option("--echo", help="Lower the echo of the room.")] = False,
-    level: Annotated[bool, typer.Option("--level", help="Bring phrases nearer first.")] = False,
+    target: Target = None,
+    ceiling: Ceiling = -1.0,
+    tidy: Tidy = None,
+    clean: Clean = None,
+    echo: Echo = False,
+    level: Level = False,
     transcripts: Annotated[bool, typer.Option(help="Write what is said beside each.")] = True,
     tags: Annotated[
         Path | None, typer.Option(help="CSV: a column file, and title, episode, artist…")

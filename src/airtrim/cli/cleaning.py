@@ -46,7 +46,7 @@ def clean_file(
     from airtrim.core.media.peaks import Peaks
     from airtrim.core.media.take import TakeReader, store_take
     from airtrim.core.sound.choosing import settled
-    from airtrim.core.sound.cleaning import made_clean, made_dry
+    from airtrim.core.sound.cleaning import made_clean
     from airtrim.core.sound.denoise import FLOOR_DB, Cleaned, share_of
     from airtrim.core.sound.roomtone import RoomTone, find_room_tone
     from airtrim.settings import Settings
@@ -71,7 +71,7 @@ def clean_file(
             tone = find_room_tone(Peaks(peaks, info.frames), info.frames, ())
         if echo:
             dry = Path(folder) / "dry"
-            made_dry(take, dry, lambda f: bar.update(task, completed=f), compute)
+            made_clean(take, None, None, dry, lambda f: bar.update(task, completed=f), compute)
             take = TakeReader(dry)
         choice = settled(method, [take])
         path = Path(folder) / "clean"

@@ -7,8 +7,14 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal
 import typer
 
 from airtrim.cli.base import (
+    Ceiling,
+    Clean,
+    Echo,
     Json,
+    Level,
     Sound,
+    Target,
+    Tidy,
     app,
     bar_on_errors,
     check,
@@ -28,8 +34,8 @@ if TYPE_CHECKING:
 def produce(
     files: Annotated[list[Path], typer.Argument(help="Sound files, joined in this order.")],
     output: Annotated[Path, typer.Option("-o", "--output", help="OUT.mp3 or OUT.wav.")],
-    target: Annotated[float | None, typer.Option(help="LUFS; by layout if not given.")] = None,
-    ceiling: Annotated[float, typer.Option(help="Highest true peak, dBTP.")] = -1.0,
+    target: Target = None,
+    ceiling: Ceiling = -1.0,
     stereo: Annotated[
         bool | None, typer.Option("--stereo/--mono", help="By the files if not given.")
     ] = None,
@@ -40,18 +46,14 @@ def produce(
     ] = None,
     id3: Annotated[Literal["2.3", "2.4"], typer.Option(help="2.3 or 2.4.")] = "2.3",
     words: Annotated[bool, typer.Option(help="Hear the words, so no gain changes in one.")] = True,
-    tidy: Annotated[
-        Literal["gentle", "close"] | None, typer.Option(help="Settle snags: gentle or close.")
-    ] = None,
-    clean: Annotated[
-        float | None, typer.Option(help="Lower the room, 0 to 1.", min=0.0, max=1.0)
-    ] = None,
+    tidy: Tidy = None,
+    clean: Clean = None,
     clean_method: Annotated[
         Literal["auto", "steady", "learnt"],
         typer.Option(help="By the noise itself, for steady noise, or for any."),
     ] = "auto",
-    echo: Annotated[bool, typer.Option("--echo", help="Lower the echo of the room.")] = False,
-    level: Annotated[bool, typer.Option("--level", help="Bring phrases nearer first.")] = False,
+    echo: Echo = False,
+    level: Level = False,
     title: str = "",
     artist: str = "",
     show: str = "",
@@ -135,8 +137,8 @@ def made(tags: "Callable[[], Tags] | None" = None, **asked: Any) -> dict[str, An
 def level_file(
     file: Sound,
     output: Annotated[Path, typer.Option("-o", "--output", help="OUT.wav.")],
-    target: Annotated[float | None, typer.Option(help="LUFS; by layout if not given.")] = None,
-    ceiling: Annotated[float, typer.Option(help="Highest true peak, dBTP.")] = -1.0,
+    target: Target = None,
+    ceiling: Ceiling = -1.0,
     sections: Annotated[str, typer.Option(help="Starts in seconds: 0,61.2,130")] = "0",
     phrases: Annotated[
         bool, typer.Option("--phrases/--sections-only", help="Bring phrases nearer too.")

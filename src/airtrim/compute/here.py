@@ -47,6 +47,8 @@ class Here:
         except BrokenProcessPool:
             inner = self._started(instead_of=pool).submit(call, *args)
         inner.add_done_callback(lambda done: self._ended(done, future, call, args))
+        # One that is cancelled here need not be done there, if it has not begun.
+        future.add_done_callback(lambda done: done.cancelled() and inner.cancel())
         return future
 
     def needing(self, *_what: str) -> "Here":

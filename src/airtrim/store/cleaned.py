@@ -11,7 +11,7 @@ from pathlib import Path
 from airtrim.compute.inline import INLINE
 from airtrim.compute.order import Compute
 from airtrim.core.media.take import TakeReader, checksum
-from airtrim.core.sound.cleaning import made_clean, made_dry
+from airtrim.core.sound.cleaning import made_clean
 from airtrim.core.sound.denoise import Cleaned, share_of
 from airtrim.core.sound.roomtone import RoomTone
 from airtrim.core.timeline.cleaned import Cleaning, cleaned_of, needed
@@ -87,11 +87,8 @@ class CleanedTakes:
         path, source = self._path(how), self._source(how) or self._take(how.take)
         self._files.need(source.frames * source.channels * 3)
         with self._files.beside() as folder:
-            if how.method:
-                tone = self._tone(how)
-                made_clean(source, how.method, tone, folder / "clean", progress, compute)
-            else:
-                made_dry(source, folder / "clean", progress, compute)
+            tone = self._tone(how) if how.method else None
+            made_clean(source, how.method, tone, folder / "clean", progress, compute)
             settle(folder / "clean", path)
         if how.method == "steady":
             for other in path.parent.glob(f"{self._mark(how)}-[0-9g]*"):

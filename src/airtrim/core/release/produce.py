@@ -30,7 +30,7 @@ from airtrim.core.snags.find import find_snags
 from airtrim.core.snags.listen import listen
 from airtrim.core.snags.talk import talk_of
 from airtrim.core.sound.choosing import AskedMethod, settled
-from airtrim.core.sound.cleaning import made_clean, made_dry
+from airtrim.core.sound.cleaning import made_clean
 from airtrim.core.sound.denoise import Cleaned, share_of
 from airtrim.core.sound.fill import RoomToneFill, made_up
 from airtrim.core.sound.roomtone import RoomTone, find_room_tone
@@ -241,10 +241,7 @@ def _made_clean(
         def telling(fraction: float) -> None:
             progress(fraction, told("Taking the room out", compute))
 
-        if how.method:
-            made_clean(source, how.method, tones.get(how.take), path, telling, compute)
-        else:
-            made_dry(source, path, telling, compute)
+        made_clean(source, how.method, tones.get(how.take), path, telling, compute)
         out[how] = TakeReader(path)
     return out
 

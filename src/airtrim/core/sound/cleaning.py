@@ -12,28 +12,20 @@ from airtrim.core.timeline.chain import NoiseMethod
 from airtrim.core.timeline.model import Span
 
 
-def made_dry(
-    take: TakeReader,
-    path: Path,
-    progress: Callable[[float], None],
-    compute: Compute = INLINE,
-) -> None:
-    """Write a take with its echo lowered."""
-    store_computed(echo.clean(take, progress, compute), path, take.channels)
-
-
 def made_clean(
     take: TakeReader,
-    method: NoiseMethod,
+    method: NoiseMethod | None,
     tone: RoomTone | Span | None,
     path: Path,
     progress: Callable[[float], None],
     compute: Compute = INLINE,
 ) -> None:
-    """Write a take with its room taken out as far as is safe. The steady method learns the room
-    from ``tone``, or guesses it where there is none. Raises BadInput where the learnt method's
-    weights are missing."""
-    if method == "learnt":
+    """Write a take with its room taken out as far as is safe; without a ``method``, with its echo
+    lowered. The steady method learns the room from ``tone``, or guesses it where there is none.
+    Raises BadInput where the learnt method's weights are missing."""
+    if method is None:
+        blocks = echo.clean(take, progress, compute)
+    elif method == "learnt":
         blocks = learnt.clean(take, progress, compute)
     else:
         room = denoise.learn(take.read(tone.start, tone.frames)) if tone else denoise.guess(take)

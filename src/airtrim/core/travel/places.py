@@ -38,7 +38,19 @@ def _seconds(frames: int) -> str:
     return f"{frames / FRAME_RATE:.6f}"
 
 
+_FORMULA = ("=", "+", "-", "@")
+
+
 def plain_cell(text: str) -> str:
     """A text in one line that no spreadsheet takes for a formula (OWASP, CSV injection)."""
     line = in_one_line(text)
-    return f"'{line}" if line.startswith(("=", "+", "-", "@")) else line
+    return f"'{line}" if line.startswith(_FORMULA) else line
+
+
+def text_in_cell(cell: str) -> str:
+    """The text of which ``plain_cell`` made a cell.
+
+    >>> text_in_cell(plain_cell("-5 degrees")), text_in_cell("'tis the season")
+    ('-5 degrees', "'tis the season")
+    """
+    return cell[1:] if cell.startswith("'") and cell[1:].startswith(_FORMULA) else cell

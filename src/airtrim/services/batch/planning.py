@@ -13,7 +13,7 @@ from airtrim.core.release.export import FormatName
 from airtrim.core.release.produce import Treatment
 from airtrim.core.release.tags import own_tags
 from airtrim.core.timeline.tags import Tags
-from airtrim.core.travel.places import plain_cell
+from airtrim.core.travel.places import plain_cell, text_in_cell
 from airtrim.errors import AirTrimError, BadInput, first_fault
 
 
@@ -84,10 +84,16 @@ def tags_in(table: Path) -> dict[str, Tags]:
         if not name:
             raise BadInput(f"“{table.name}”, line {number}: the column “file” says for which file.")
         try:
-            out[name] = Tags.model_validate({key: value for key, value in row.items() if value})
+            told = {
+                # What lies beyond the columns comes as a list, and is refused as such.
+                key: text_in_cell(value) if isinstance(value, str) else value
+                for key, value in row.items()
+                if value
+            }
+            out[name] = Tags.model_validate(told)
         except ValidationError as error:
-            told = first_fault(error)
-            raise BadInput(f"“{table.name}”, line {number}, {told}") from error
+            said = first_fault(error)
+            raise BadInput(f"“{table.name}”, line {number}, {said}") from error
     return out
 
 
