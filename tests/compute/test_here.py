@@ -103,6 +103,23 @@ def test_what_is_cancelled_before_it_begins_is_not_done(tmp_path: Path) -> None:
     compute.end()
 
 
+def test_what_gives_way_waits_for_what_came_after_it(tmp_path: Path) -> None:
+    compute = Here(1)
+    batch = [compute.giving_way.submit(_noted, tmp_path / "order", "b") for _ in range(6)]
+    episode = [compute.submit(_noted, tmp_path / "order", "e") for _ in range(3)]
+    for one in (*batch, *episode):
+        one.result()
+    order = (tmp_path / "order").read_text()
+    assert sorted(order) == sorted("bbbbbbeee")
+    assert order.endswith("bbbb"), "of the batch no more goes first than had been begun"
+    compute.end()
+
+
+def _noted(where: Path, what: str) -> None:
+    with where.open("a") as file:
+        file.write(what)
+
+
 def test_working_alone_is_told_beside_what_is_done() -> None:
     compute = ByHand()
     compute.alone = "nobody is there"

@@ -252,7 +252,9 @@ class _Task:
         """Do it on this machine."""
         if not (self._here or self.future.done()):
             self._here = True
-            here().submit(self._call).add_done_callback(lambda done: pass_on(done, self.future))
+            compute_at("", urgent=self._urgent).submit(self._call).add_done_callback(
+                lambda done: pass_on(done, self.future)
+            )
 
     def stalled(self, where: str, now: float, beside: int) -> bool:
         """Whether the worker at ``where``, which has ``beside`` calls, has had it for too long."""
@@ -303,7 +305,7 @@ def compute_at(address: str, *, urgent: bool = True) -> Compute:
     the scheduler at ``tcp://…`` or ``tls://…``. Raises BadInput where what that needs is not
     installed."""
     if not address:
-        return here()
+        return here() if urgent else here().giving_way
     check_installed()
     return Cluster(_link(address), urgent)
 
