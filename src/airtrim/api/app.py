@@ -14,6 +14,7 @@ from fastapi.responses import FileResponse, RedirectResponse
 from fastapi.staticfiles import StaticFiles
 
 from airtrim.api import (
+    batches,
     call,
     checking,
     copying,
@@ -129,6 +130,7 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
         release,
         checking,
         handing,
+        batches,
         jobs,
         health,
     ):

@@ -7,6 +7,8 @@ from airtrim.api.models.work import JobView, job_view
 from airtrim.api.state import Context
 from airtrim.core.timeline.bounds import MOST_NUMBER
 from airtrim.errors import BadInput
+from airtrim.store.store import Store
+from airtrim.store.tables import JobRow
 
 router = APIRouter(prefix="/api", tags=["jobs"])
 
@@ -33,11 +35,14 @@ def cancel(context: Context, job_id: str) -> JobView:
     row = context.store.job(job_id)
     if row.state not in _UNFINISHED:
         raise BadInput("That work has already ended.")
-    if row.state == "queued":
-        return job_view(
-            context.store.update_job(job_id, cancel=True, state="cancelled", doing="Cancelled")
-        )
-    return job_view(context.store.update_job(job_id, cancel=True))
+    return job_view(asked_to_stop(context.store, row))
+
+
+def asked_to_stop(store: Store, job: JobRow) -> JobRow:
+    """Ask unfinished work to stop; what waits does so at once."""
+    if job.state == "queued":
+        return store.update_job(job.id, cancel=True, state="cancelled", doing="Cancelled")
+    return store.update_job(job.id, cancel=True)
 
 
 @router.post("/jobs/{job_id}/again")

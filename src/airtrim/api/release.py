@@ -53,6 +53,7 @@ from airtrim.jobs.kinds.riding import RIDE, RideParams
 from airtrim.jobs.kinds.shelving_exports import SHELVE_EXPORT, ShelveExportParams
 from airtrim.services import levelling
 from airtrim.services.checking import credits_of
+from airtrim.services.exporting import called
 from airtrim.services.measuring import energies_of, mix_profile
 from airtrim.services.travelling import plain_name
 from airtrim.store.store import Store
@@ -261,12 +262,10 @@ def export(context: Context, episode_id: Id, request: ExportRequest) -> JobView:
         raise BadInput("There is nothing in this episode yet, so there is nothing to export.")
     for one in request.files:
         format_named(one.format).check_kbits(one.kbits)
-    episode, show = context.store.episode(episode_id)
-    title = timeline.tags.title or episode.title
     params = ExportParams.of(
         request.revision,
         request.files,
-        plain_name(f"{show.name} - {title}"),
+        called(context.store, episode_id),
         despite_damage=request.despite_damage,
     )
     return job_view(context.start(EXPORT, episode_id, params))

@@ -18,6 +18,7 @@ from airtrim.api.bodies import SILENT_S
 from airtrim.api.state import Context, State
 from airtrim.errors import BadInput, ChecksumMismatch, Locked, OutOfPlace, TooLarge
 from airtrim.jobs.base import Kind
+from airtrim.jobs.kinds.batching import BATCH
 from airtrim.jobs.kinds.importing import IMPORT
 from airtrim.jobs.kinds.shelving import SHELVE
 from airtrim.jobs.kinds.travelling import UNPACK
@@ -242,7 +243,7 @@ def _metadata(header: str) -> dict[str, str]:
 
 def wanted_work(metadata: dict[str, str], upload: str) -> tuple[Kind[Any], BaseModel]:
     """What is to be done with an upload by what it says of itself: it goes to the shelf of sounds,
-    is opened as an episode, or is brought into its episode."""
+    is opened as an episode, becomes one in a batch, or is brought into its episode."""
     name = (metadata.get("filename") or "Recording")[:200]
     episode = metadata.get("episode", "")
     if not (episode.isascii() and episode.isdigit() and len(episode) <= 15):
@@ -268,7 +269,11 @@ _IMPORTED: Wanted = (
         "as_part": "part",
     },
 )
-_WORK: dict[str, Wanted] = {"shelf": (SHELVE, {"sound_kind": "shelf"}), "pack": (UNPACK, {})}
+_WORK: dict[str, Wanted] = {
+    "shelf": (SHELVE, {"sound_kind": "shelf"}),
+    "pack": (UNPACK, {}),
+    "batch": (BATCH, {"batch": "batch", "recipe": "recipe"}),
+}
 """By what an upload says of itself; what says nothing of this is brought into its episode."""
 
 

@@ -52,7 +52,8 @@ class Kind(Generic[P]):
     ``title`` is what a host reads while it is done; ``changes`` is what a browser has to read again
     when it has ended, ``shows`` each time it says that it does something else; ``on_start`` is
     called with what is still to be done when a worker starts; ``on_look`` now and then, and
-    returns jobs whose time has come.
+    returns jobs whose time has come. What gives way is done one by one, beside all other work, and
+    what follows it before the next.
     """
 
     name: str
@@ -63,6 +64,7 @@ class Kind(Generic[P]):
     shows: tuple[Shown, ...] = ()
     on_start: Callable[[Store, Sequence[P]], None] | None = None
     on_look: Callable[[Store], Sequence[str]] | None = None
+    gives_way: bool = False
 
     def __post_init__(self) -> None:
         KINDS[self.name] = self

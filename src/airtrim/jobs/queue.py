@@ -27,21 +27,34 @@ _NICE = 10
 
 
 class Queue:
-    """Puts jobs in line; in the worker process also takes them out."""
+    """Puts jobs in line; in the worker process also takes them out. There are two lines: what a
+    host waits for, and what gives way."""
 
     def __init__(self, store: Store, settings: Settings) -> None:
-        self.huey = SqliteHuey(
-            "airtrim", filename=str(settings.data_dir / "queue.db"), results=False, fsync=False
-        )
+        def line(name: str) -> SqliteHuey:
+            file = str(settings.data_dir / "queue.db")
+            return SqliteHuey(name, filename=file, results=False, fsync=False)
 
         def work(job_id: str) -> None:
             run(store, settings, job_id, self.wake)
 
-        self._task = self.huey.task()(work)
+        def work_aside(job_id: str) -> None:
+            aside = store.with_compute(compute_at(settings.compute, urgent=False))
+            run(aside, settings, job_id, lambda follows: self._aside(follows, priority=1))
+
+        self.first, self.aside = line("airtrim"), line("airtrim-aside")
+        self._store = store
+        self._task, self._aside = self.first.task()(work), self.aside.task()(work_aside)
 
     def wake(self, job_id: str) -> None:
         """Tell the worker that this job waits."""
-        self._task(job_id)
+        kind = KINDS.get(self._store.job(job_id).kind)
+        (self._aside if kind and kind.gives_way else self._task)(job_id)
+
+    @property
+    def waiting(self) -> int:
+        """How many jobs the worker was told of and has not begun."""
+        return int(self.first.pending_count() + self.aside.pending_count())
 
 
 def work_forever(settings: Settings, server: int) -> None:
@@ -53,15 +66,16 @@ def work_forever(settings: Settings, server: int) -> None:
     store.files.owner = "worker"
     store.compute = compute_at(settings.compute)
     queue = Queue(store, settings)
-    queue.huey.flush()
+    queue.first.flush()
+    queue.aside.flush()
     waiting = recover(store)
     store.files.sweep()
     for job_id in waiting:
         queue.wake(job_id)
     threading.Thread(target=_wake_forgotten, args=(store, queue), daemon=True).start()
-    Consumer(
-        queue.huey, workers=settings.workers, periodic=False, initial_delay=0.05, max_delay=0.25
-    ).run()
+    taking = {"periodic": False, "initial_delay": 0.05, "max_delay": 0.25}
+    Consumer(queue.aside, workers=1, **taking).start()
+    Consumer(queue.first, workers=settings.workers, **taking).run()
 
 
 def _wake_forgotten(store: Store, queue: Queue) -> None:
@@ -73,7 +87,7 @@ def _wake_forgotten(store: Store, queue: Queue) -> None:
             for kind in KINDS.values():
                 for job_id in kind.on_look(store) if kind.on_look else ():
                     queue.wake(job_id)
-            if not queue.huey.pending_count():
+            if not queue.waiting:
                 for job in store.jobs(states=("queued",)):
                     queue.wake(job.id)
 

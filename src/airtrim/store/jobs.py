@@ -8,7 +8,7 @@ from sqlmodel import Session, col, select
 from airtrim.store.database import reading, writing
 from airtrim.store.rows import row_of
 from airtrim.store.shelf import Shelf
-from airtrim.store.tables import JobRow, now
+from airtrim.store.tables import EpisodeRow, JobRow, ShowRow, now
 
 
 class Jobs(Shelf):
@@ -51,6 +51,19 @@ class Jobs(Shelf):
         if states:
             query = query.where(col(JobRow.state).in_(states))
         with reading(self.engine) as session:
+            return list(session.exec(query).all())
+
+    def jobs_of_show(self, show_id: int, kinds: tuple[str, ...]) -> list[JobRow]:
+        """Jobs of some kinds of all episodes of a show that are on the shelf, oldest first."""
+        query = (
+            select(JobRow)
+            .join(EpisodeRow, col(EpisodeRow.id) == JobRow.episode_id)
+            .where(EpisodeRow.show_id == show_id, col(EpisodeRow.deleted_at).is_(None))
+            .where(col(JobRow.kind).in_(kinds))
+            .order_by(col(JobRow.created_at))
+        )
+        with reading(self.engine) as session:
+            row_of(session, ShowRow, show_id, "That show is not on the shelf.")
             return list(session.exec(query).all())
 
     def recent_jobs(self) -> list[JobRow]:

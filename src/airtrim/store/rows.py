@@ -2,9 +2,10 @@
 
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from copy import copy
 from pathlib import Path
 from threading import Lock
-from typing import TypeVar
+from typing import Self, TypeVar
 
 from sqlalchemy.exc import SQLAlchemyError
 from sqlmodel import Session, SQLModel, col, select
@@ -44,6 +45,12 @@ class Rows:
         """What does heavy work on what is kept here."""
         self.engine = open_engine(root / "airtrim.db")
         self._lock = Lock()
+
+    def with_compute(self, compute: Compute) -> Self:
+        """The same, whose heavy work is done elsewhere."""
+        other = copy(self)
+        other.compute = compute
+        return other
 
     def close(self) -> None:
         """Let go of the database."""

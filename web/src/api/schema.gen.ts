@@ -2334,6 +2334,71 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shows/{show_id}/batches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Batches
+         * @description The last batches of a show, and what became of each episode.
+         */
+        get: operations["batches_api_shows__show_id__batches_get"];
+        put?: never;
+        /**
+         * Begin
+         * @description Make episodes of a show in the background, one after the other. Asking for the same twice is
+         *     the same as once.
+         */
+        post: operations["begin_api_shows__show_id__batches_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shows/{show_id}/batches/{batch}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel
+         * @description Ask all that is left of a batch to stop. What was made stays.
+         */
+        post: operations["cancel_api_shows__show_id__batches__batch__cancel_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shows/{show_id}/batches/{batch}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report
+         * @description What became of a batch, as a page, a table or JSON.
+         */
+        get: operations["report_api_shows__show_id__batches__batch__report_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -2681,6 +2746,48 @@ export interface components {
              * @default true
              */
             on: boolean;
+        };
+        /**
+         * BatchEntryView
+         * @description An episode of a batch: what is done to it, and what writes its file once that is done.
+         */
+        BatchEntryView: {
+            /** Episode Id */
+            episode_id: number;
+            /** Title */
+            title: string;
+            job: components["schemas"]["JobView"];
+            export: components["schemas"]["JobView"] | null;
+        };
+        /**
+         * BatchView
+         * @description A batch, and what became of each of its episodes.
+         */
+        BatchView: {
+            /** Id */
+            id: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            recipe: components["schemas"]["EpisodeRecipe"];
+            /** Entries */
+            entries: components["schemas"]["BatchEntryView"][];
+        };
+        /**
+         * BatchesView
+         * @description Those of a show, newest first. ``pace``: how many seconds of work a second of sound took in
+         *     them here; None where there was none. ``formats``: what files can be written as, those that
+         *     feeds carry first.
+         */
+        BatchesView: {
+            /** Batches */
+            batches: components["schemas"]["BatchView"][];
+            /** Pace */
+            pace: number | null;
+            /** Formats */
+            formats: components["schemas"]["FormatName"][];
         };
         /**
          * Bed
@@ -3825,6 +3932,36 @@ export interface components {
             updated_at: string;
         };
         /**
+         * EpisodeRecipe
+         * @description What is done to each episode. What is not asked for stays as it is in the episode; each is
+         *     brought to its loudness.
+         */
+        EpisodeRecipe: {
+            /** Tidy */
+            tidy: ("gentle" | "close") | null;
+            /** Clean */
+            clean: number | null;
+            /**
+             * Echo
+             * @default false
+             */
+            echo: boolean;
+            /**
+             * Level
+             * @default false
+             */
+            level: boolean;
+            /** Target Lufs */
+            target_lufs: number | null;
+            /**
+             * @default {
+             *       "format": "mp3",
+             *       "id3_version": "2.3"
+             *     }
+             */
+            file: components["schemas"]["ExportSettings"];
+        };
+        /**
          * EpisodeView
          * @description An episode as it stands at ``revision``; ``before`` is the revision before the last edit;
          *     ``speakers`` are the names given to who speaks, beside those of tracks; ``notices`` are
@@ -3919,15 +4056,15 @@ export interface components {
              * Format
              * @default mp3
              */
-            format?: string;
+            format: string;
             /** Kbits */
-            kbits?: number | null;
+            kbits: number | null;
             /**
              * Id3 Version
              * @default 2.3
              * @enum {string}
              */
-            id3_version?: "2.3" | "2.4";
+            id3_version: "2.3" | "2.4";
         };
         /**
          * FadeSpan
@@ -4006,6 +4143,16 @@ export interface components {
             kind: "find_room_tone";
             /** Take */
             take: string;
+        };
+        /**
+         * FormatName
+         * @description A format that files can be written as.
+         */
+        FormatName: {
+            /** Format */
+            format: string;
+            /** Title */
+            title: string;
         };
         /**
          * FormatView
@@ -4846,6 +4993,17 @@ export interface components {
              * @default []
              */
             words?: components["schemas"]["WordsOfTake"][];
+        };
+        /**
+         * NewBatch
+         * @description Episodes to be made; more can be added to a ``batch`` later.
+         */
+        NewBatch: {
+            /** Batch */
+            batch: string;
+            recipe: components["schemas"]["EpisodeRecipe"];
+            /** Episodes */
+            episodes: number[];
         };
         /**
          * NewChain
@@ -11577,6 +11735,136 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["HandOverView"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    batches_api_shows__show_id__batches_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                show_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchesView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    begin_api_shows__show_id__batches_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                show_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBatch"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    cancel_api_shows__show_id__batches__batch__cancel_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                show_id: number;
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    report_api_shows__show_id__batches__batch__report_get: {
+        parameters: {
+            query?: {
+                form?: "html" | "csv" | "json";
+            };
+            header?: never;
+            path: {
+                show_id: number;
+                batch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

@@ -17,7 +17,7 @@ from airtrim.services.batch.planning import Item, Recipe
 REPORT = "report.json"
 _PAGE = "batch.html"
 
-State = Literal["made", "as before", "failed", "set aside"]
+State = Literal["made", "as before", "failed", "set aside", "under way", "cancelled"]
 STATES: tuple[State, ...] = get_args(State)
 
 
@@ -70,25 +70,43 @@ def is_made(item: Item, recipe: Recipe, before: Mapping[str, Entry]) -> bool:
 
 def write_reports(entries: Sequence[Entry], folder: Path) -> None:
     """The same as JSON, CSV and a page, each of them whole at any moment."""
+    texts = ((REPORT, as_json), ("report.csv", as_table), ("report.html", as_page))
+    for name, text in texts:
+        put(folder / name, text(entries).encode())
+
+
+def as_json(entries: Sequence[Entry]) -> str:
+    """All that is known."""
     rows = [entry.model_dump(mode="json") for entry in entries]
-    told = json.dumps({"files": rows}, ensure_ascii=False, indent=1)
+    return json.dumps({"files": rows}, ensure_ascii=False, indent=1)
+
+
+def as_table(entries: Sequence[Entry]) -> str:
+    """CSV, a row each, without their strips."""
     columns = [name for name in Entry.model_fields if name not in ("strip_lufs", "made_of")]
     table = io.StringIO()
     writer = csv.DictWriter(table, columns, extrasaction="ignore")
     writer.writeheader()
-    for row in rows:
-        cells = {**row, "warnings": " ".join(row["warnings"])}
-        writer.writerow({k: plain_cell(v) if isinstance(v, str) else v for k, v in cells.items()})
+    for entry in entries:
+        row = {**entry.model_dump(mode="json"), "warnings": " ".join(entry.warnings)}
+        writer.writerow({k: plain_cell(v) if isinstance(v, str) else v for k, v in row.items()})
+    return table.getvalue()
+
+
+def as_page(entries: Sequence[Entry]) -> str:
+    """HTML, with a strip of loudness each."""
     counts = {state: sum(e.state == state for e in entries) for state in STATES}
-    page = PAGES.get_template(_PAGE).render(
+    return PAGES.get_template(_PAGE).render(
         files=[
-            {**row, "name": Path(entry.source).name, "points": _points(entry.strip_lufs)}
-            for row, entry in zip(rows, entries, strict=True)
+            {
+                **entry.model_dump(mode="json"),
+                "name": Path(entry.source).name,
+                "points": _points(entry.strip_lufs),
+            }
+            for entry in entries
         ],
         counts={state: count for state, count in counts.items() if count},
     )
-    for name, text in ((REPORT, told), ("report.csv", table.getvalue()), ("report.html", page)):
-        put(folder / name, text.encode())
 
 
 def _points(strip_lufs: Sequence[float | None]) -> str:
