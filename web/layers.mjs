@@ -11,7 +11,7 @@ const SOURCE = join(dirname(fileURLToPath(import.meta.url)), "src");
 /** From the top down; folders of one line do not use each other. */
 const LAYERS = [
   ["."],
-  ["episode", "join", "shelf"],
+  ["batch", "episode", "join", "shelf"],
   ["stages"],
   ["page"],
   ["actions"],

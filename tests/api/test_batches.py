@@ -228,3 +228,26 @@ def test_a_deleted_episode_is_told_no_more(host: Host) -> None:
     assert host.client.get("/api/shows/1/batches").json()["batches"] == []
     Bin(host.state.store).empty(all_now=True)
     assert host.client.get("/api/shows/1/batches").json()["batches"] == []
+
+
+def test_files_of_a_show_are_held_beside_each_other(host: Host) -> None:
+    """Three alike, one that was made louder, and none of the labels that apps ask for."""
+    episodes = several(host, (0.3, 0.3, 0.3, 0.3))
+    for episode, target in zip(episodes, (-19.0, -19.0, -19.0, -16.0), strict=True):
+        (job,) = asked(host, [episode], {"target_lufs": target}).json()
+        host.work(host.work(job["id"])["result"]["export"])
+    told = host.client.get("/api/shows/1/catalogue").json()
+    assert told["usual_lufs"]["1"] == pytest.approx(-19.0, abs=0.3)
+    found = {one["title"]: {f["what"]: f["sentence"] for f in one["findings"]}
+             for one in told["episodes"]}  # fmt: skip
+    assert list(found) == ["Talk 4", "Talk 3", "Talk 2", "Talk 1"], "as on the shelf"
+    assert "louder than the show’s median" in found["Talk 4"]["loudness"]
+    assert "loudness" not in found["Talk 1"]
+    assert "Missing" in found["Talk 1"]["tags"]
+    assert "none" in found["Talk 1"]["artwork"]
+    # One batch mends it.
+    (job,) = asked(host, [episodes[3]], {"target_lufs": -19.0}).json()
+    host.work(host.work(job["id"])["result"]["export"])
+    told = host.client.get("/api/shows/1/catalogue").json()
+    assert not [f for one in told["episodes"] for f in one["findings"] if f["what"] == "loudness"]
+    assert host.client.get("/api/shows/9/catalogue").status_code == 404

@@ -16,6 +16,7 @@ import { Messages } from "./theme/toaster";
 
 const JoinPage = lazy(() => import("./join/JoinPage").then((m) => ({ default: m.JoinPage })));
 const CopyPage = lazy(() => import("./shelf/CopyPage").then((m) => ({ default: m.CopyPage })));
+const BatchPage = lazy(() => import("./batch/BatchPage").then((m) => ({ default: m.BatchPage })));
 const Shelf = lazy(() => import("./shelf/Shelf").then((m) => ({ default: m.Shelf })));
 
 function Root() {
@@ -54,6 +55,7 @@ const router = createBrowserRouter([
     errorElement: <Broken />,
     children: [
       { path: "/", element: <Shelf /> },
+      { path: "/shows/:showId/batch", element: <BatchPage /> },
       { path: "/copy/:token", element: <CopyPage /> },
       { path: "/episodes/:episodeId/:stage?", element: <EpisodeFrame /> },
       { path: "*", element: <Navigate to="/" replace /> },

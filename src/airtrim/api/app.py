@@ -16,6 +16,7 @@ from fastapi.staticfiles import StaticFiles
 from airtrim.api import (
     batches,
     call,
+    catalogue,
     checking,
     copying,
     episodes,
@@ -131,6 +132,7 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
         checking,
         handing,
         batches,
+        catalogue,
         jobs,
         health,
     ):

@@ -1,7 +1,7 @@
 """Many episodes of a show through one recipe."""
 
 from dataclasses import dataclass
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query, Response
 
@@ -24,7 +24,7 @@ from airtrim.jobs.kinds.batching import BATCH, BatchParams, BatchResult
 from airtrim.jobs.kinds.exporting import EXPORT, ExportResult
 from airtrim.services.batch.report import Entry, as_json, as_page, as_table
 from airtrim.services.batch.report import State as EntryState
-from airtrim.store.tables import JobRow
+from airtrim.store.tables import EpisodeRow, JobRow
 
 router = APIRouter(prefix="/api/shows/{show_id}/batches", tags=["batches"])
 
@@ -112,7 +112,7 @@ def report(
 class _Entry:
     """An episode of a batch."""
 
-    title: str
+    episode: EpisodeRow
     job: JobRow
     params: BatchParams
     export: JobRow | None
@@ -120,7 +120,8 @@ class _Entry:
     def view(self) -> BatchEntryView:
         return BatchEntryView(
             episode_id=self.job.episode_id,
-            title=self.title,
+            title=self.episode.title,
+            frames=self.episode.frames,
             job=job_view(self.job),
             export=job_view(self.export) if self.export else None,
         )
@@ -129,19 +130,14 @@ class _Entry:
         """As a report tells it."""
         last = self.job if self.job.state != "done" else self.export
         if last is None:
-            return Entry(
-                source=self.title, output="", state="failed", sentence="Its file was deleted."
-            )
-        state = _STATES[last.state]
-        if state != "made" or last.kind != EXPORT.name or last.result is None:
-            return Entry(source=self.title, output="", state=state, sentence=last.error or "")
+            return self._entry("failed", sentence="Its file was deleted.")
+        if last.kind != EXPORT.name or last.result is None:
+            return self._entry(_STATES[last.state], sentence=last.error or "")
         made = BatchResult.model_validate_json(self.job.result or "{}")
         file = ExportResult.model_validate_json(last.result).files[0]
-        params = EXPORT.params_of(last)
-        return Entry(
-            source=self.title,
-            output=f"{params.file_name}.{file.format}",
-            state="made",
+        return self._entry(
+            "made",
+            output=f"{EXPORT.params_of(last).file_name}.{file.format}",
             seconds=made.frames / FRAME_RATE,
             took_s=made.took_s,
             bytes=file.bytes,
@@ -150,6 +146,9 @@ class _Entry:
             strip_lufs=file.loudness_lufs,
             warnings=(*made.undone, *file.warnings),
         )
+
+    def _entry(self, state: EntryState, output: str = "", **told: Any) -> Entry:
+        return Entry(source=self.episode.title, output=output, state=state, **told)
 
 
 _STATES: dict[str, EntryState] = {
@@ -165,7 +164,7 @@ _STATES: dict[str, EntryState] = {
 def _entries(context: State, show_id: int, batch: str | None = None) -> list[_Entry]:
     """The episodes of the batches of a show, or of one of them. Raises NotFound."""
     rows = context.store.jobs_of_show(show_id, (BATCH.name, EXPORT.name))
-    titles = {e.id: e.title for _, episodes in context.store.shows() for e in episodes}
+    known = {e.id: e for _, episodes in context.store.shows() for e in episodes}
     exports = {job.id: job for job in rows if job.kind == EXPORT.name}
     found = []
     for job in rows:
@@ -175,7 +174,7 @@ def _entries(context: State, show_id: int, batch: str | None = None) -> list[_En
         if batch in (None, params.batch):
             made = BatchResult.model_validate_json(job.result) if job.result else None
             export = exports.get(made.export) if made else None
-            found.append(_Entry(titles[job.episode_id], job, params, export))
+            found.append(_Entry(known[job.episode_id], job, params, export))
     if batch is not None and not found:
         raise NotFound("That batch is not known here.")
     return found

@@ -2,6 +2,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { announce, complain } from "../theme/toaster";
+import { noteInBatches } from "./batches";
 import { type Episode, type Job, Problem, underWay } from "./client";
 import { noteProgress } from "./left";
 import { keys } from "./queries";
@@ -24,6 +25,7 @@ export function useEvents() {
         old ? [...old.filter((j) => j.id !== job.id), job].sort(byAge) : old,
       );
       noteProgress(job);
+      noteInBatches(queries, job);
       if (underWay(job)) {
         if (before?.find((one) => one.id === job.id)?.doing !== job.doing) job.shows.forEach(again);
         return;
@@ -31,7 +33,8 @@ export function useEvents() {
       job.changes.forEach(again);
       again("check");
       if (typeof job.result?.notice === "string") announce(job.result.notice);
-      if (job.state === "failed" || job.state === "interrupted") {
+      // What became of a batch is told together.
+      if (job.kind !== "batch" && (job.state === "failed" || job.state === "interrupted")) {
         complain(new Problem(job.error ?? "That did not work.", 0));
       }
     });

@@ -2399,6 +2399,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shows/{show_id}/catalogue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Catalogue
+         * @description The last file that was made of each episode, beside the show's median.
+         */
+        get: operations["catalogue_api_shows__show_id__catalogue_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -2749,13 +2769,16 @@ export interface components {
         };
         /**
          * BatchEntryView
-         * @description An episode of a batch: what is done to it, and what writes its file once that is done.
+         * @description An episode of a batch: how long it is now, what is done to it, and what writes its file once
+         *     that is done.
          */
         BatchEntryView: {
             /** Episode Id */
             episode_id: number;
             /** Title */
             title: string;
+            /** Frames */
+            frames: number;
             job: components["schemas"]["JobView"];
             export: components["schemas"]["JobView"] | null;
         };
@@ -2837,6 +2860,18 @@ export interface components {
             tones?: {
                 [key: string]: components["schemas"]["Tone"];
             } | null;
+        };
+        /**
+         * CatalogueView
+         * @description Those of a show. ``usual_lufs``: the median by number of channels.
+         */
+        CatalogueView: {
+            /** Usual Lufs */
+            usual_lufs: {
+                [key: string]: number;
+            };
+            /** Episodes */
+            episodes: components["schemas"]["FinishedView"][];
         };
         /**
          * Chain
@@ -4143,6 +4178,37 @@ export interface components {
             kind: "find_room_tone";
             /** Take */
             take: string;
+        };
+        /**
+         * FindingView
+         * @description What is not right with a file.
+         */
+        FindingView: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "loudness" | "peaks" | "tags" | "number" | "artwork";
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * FinishedView
+         * @description The last file that was made of an episode.
+         */
+        FinishedView: {
+            /** Episode Id */
+            episode_id: number;
+            /** Title */
+            title: string;
+            /** Loudness Lufs */
+            loudness_lufs: number | null;
+            /** Target Lufs */
+            target_lufs: number;
+            /** Strip Lufs */
+            strip_lufs: (number | null)[];
+            /** Findings */
+            findings: components["schemas"]["FindingView"][];
         };
         /**
          * FormatName
@@ -11865,6 +11931,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    catalogue_api_shows__show_id__catalogue_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                show_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueView"];
+                };
             };
             /** @description Validation Error */
             422: {

@@ -7,6 +7,8 @@ export interface Sending {
   id: number;
   episode: number;
   name: string;
+  /** Whether it becomes an episode of a batch, which is made for it. */
+  inBatch: boolean;
   /** 0 to 1. */
   done: number;
   cancel: () => void;
@@ -55,13 +57,20 @@ export interface AsPart {
   part: true;
 }
 
-type To = Where | Shelved | Packed | AsPart | undefined;
+/** As an episode of a batch, made by a recipe. */
+export interface InBatch {
+  batch: string;
+  recipe: string;
+}
+
+type To = Where | Shelved | Packed | AsPart | InBatch | undefined;
 
 function placed(where: To, name: string): Record<string, string> {
   if (!where) return {};
   if ("shelf" in where) return { shelf: where.shelf };
   if ("pack" in where) return { pack: "1" };
   if ("part" in where) return { part: "1" };
+  if ("batch" in where) return { batch: where.batch, recipe: where.recipe };
   const own = name.replace(/\.[^.]+$/, "").slice(0, 80) || "Recording";
   const place = { track: where.track ?? own, at: String(where.at) };
   return where.insert ? { ...place, insert: "true" } : place;
@@ -121,7 +130,10 @@ async function sendOne(episode: number, file: File, where?: To): Promise<void> {
       resolve();
     };
     useSending.setState(({ list }) => ({
-      list: [...list, { id, episode, name: file.name, done: 0, cancel }],
+      list: [
+        ...list,
+        { id, episode, name: file.name, inBatch: !!where && "batch" in where, done: 0, cancel },
+      ],
     }));
     upload.findPreviousUploads().then((found) => {
       if (found[0]) upload.resumeFromPreviousUpload(found[0]);

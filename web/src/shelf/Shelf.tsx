@@ -143,6 +143,9 @@ function ShowShelf({ show }: { show: Show }) {
               {show.name}
             </Text>
             <HStack gap="1">
+              <Button asChild size="xs" variant="ghost" color="quiet">
+                <Link to={`/shows/${show.id}/batch`}>Batch</Link>
+              </Button>
               <OpenPack show={show.id} onDone={onOpened} />
               <Quiet onClick={() => setMode("rename")}>Rename</Quiet>
               <Quiet onClick={remove}>Delete</Quiet>

@@ -21,10 +21,12 @@ class NewBatch(BaseModel):
 
 
 class BatchEntryView(BaseModel):
-    """An episode of a batch: what is done to it, and what writes its file once that is done."""
+    """An episode of a batch: how long it is now, what is done to it, and what writes its file once
+    that is done."""
 
     episode_id: int
     title: str
+    frames: int
     job: JobView
     export: JobView | None
 

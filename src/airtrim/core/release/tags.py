@@ -1,6 +1,7 @@
 """The tags and chapters of a finished file as another parser reads them."""
 
 import re
+from collections.abc import Mapping
 from pathlib import Path
 
 from pydantic import ValidationError
@@ -51,7 +52,15 @@ def read_tags(path: Path) -> dict[str, str]:
 
 def own_tags(path: Path) -> Tags:
     """What a file says of itself, as far as it is what our tags can be."""
-    found = read_tags(path)
+    return tags_of(read_tags(path))
+
+
+def tags_of(found: Mapping[str, str]) -> Tags:
+    """What was read from a file, as far as it is what our tags can be.
+
+    >>> tags_of({"title": "The ramp", "episode": "3/10", "year": "soon"}).episode
+    3
+    """
     kept: dict[str, str] = {}
     for name, value in found.items():
         if name not in Tags.model_fields:

@@ -1,9 +1,9 @@
 /** The chain of a track, step by step in the order in which it works. Each can be left out. */
-import { Box, Button, Flex, HStack, Switch, Text } from "@chakra-ui/react";
-import type { ReactNode } from "react";
+import { Box, Button, Flex, HStack, Text } from "@chakra-ui/react";
 import type { Band, Chain, Schemas } from "../../api/client";
 import { Dial } from "../../theme/Dial";
 import { Pick } from "../../theme/Pick";
+import { Step } from "../../theme/Step";
 import { figure } from "../../time";
 import type { Treatment } from "./treatment";
 
@@ -205,37 +205,6 @@ export function Steps({ treatment, name, sound, beingMade }: Props) {
         )}
       </Step>
     </>
-  );
-}
-
-interface StepProps {
-  title: string;
-  about: string;
-  on: boolean;
-  toggle: () => void;
-  children: ReactNode;
-}
-
-function Step({ title, about, on, toggle, children }: StepProps) {
-  return (
-    <Box py="2" borderBottomWidth="1px" borderColor="rule">
-      <Flex align="center" gap="2">
-        <Text fontWeight="700" flex="1">
-          {title}
-        </Text>
-        <Switch.Root size="sm" colorPalette="pine" checked={on} onCheckedChange={toggle}>
-          <Switch.HiddenInput aria-label={title} />
-          <Switch.Control bg={on ? "pine.solid" : "quiet"} />
-        </Switch.Root>
-      </Flex>
-      {on ? (
-        <Box mt="1">{children}</Box>
-      ) : (
-        <Text fontSize="12px" color="quiet">
-          {about}
-        </Text>
-      )}
-    </Box>
   );
 }
 
