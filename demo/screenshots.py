@@ -4,6 +4,7 @@ import shutil
 import tempfile
 from pathlib import Path
 
+import soundfile
 from playwright.sync_api import Page, sync_playwright
 from tests.serving import Server
 from tests.web.conftest import CHROMIUM
@@ -45,10 +46,6 @@ def edit(page: Page) -> None:
     page.get_by_label("Dark colours").click()
     take(page, "edit-dark")
     page.get_by_label("Light colours").click()
-    page.locator("[data-splice]").first.click()
-    take(page, "splice")
-    page.keyboard.press("Escape")
-    page.keyboard.press("Escape")
 
 
 def snags(page: Page) -> None:
@@ -213,6 +210,23 @@ def recording(page: Page, guest: Page) -> None:
     take(page, "recording-fault")
 
 
+def batch(page: Page, folder: Path) -> None:
+    """An episode and two files through one recipe, and a file that is no sound."""
+    files = []
+    for name, seconds in (("012_the_ramp", 30), ("013_nets_and_knots", 45)):
+        sound, rate = soundfile.read(HERE / "sound" / "guest.flac", frames=seconds * 48_000)
+        soundfile.write(folder / f"{name}.flac", sound, rate)
+        files.append(folder / f"{name}.flac")
+    (folder / "notes.mp3").write_bytes(b"These are no sounds." * 50)
+    page.goto("/")
+    page.get_by_role("link", name="Batch").click()
+    page.get_by_label("The six o’clock boat").check(force=True)
+    page.get_by_test_id("batch-files").set_input_files([*files, folder / "notes.mp3"])
+    page.get_by_role("button", name="Make 4 episodes").click()
+    page.get_by_text("3 made, 1 failed").wait_for(timeout=300_000)
+    take(page, "batch")
+
+
 def main() -> None:
     """Take them all."""
     PICTURES.mkdir(exist_ok=True)
@@ -240,6 +254,7 @@ def main() -> None:
         release(page, Path(web))
         rundown(page)
         recording(page, browser.new_page(viewport={"width": 1280, "height": 800}))
+        batch(page, Path(web))
         browser.close()
         server.stop()
 

@@ -208,7 +208,7 @@ def test_a_file_becomes_an_episode_that_says_what_the_file_says(host: Host) -> N
     view = host.view(episode)
     assert (view["tags"]["episode"], view["tags"]["title"]) == (14, "the night ferry")
     tags = entry["export"]["result"]["files"][0]["tags"]
-    assert tags["title"] == "the night ferry"
+    assert (tags["title"], tags["show"]) == ("the night ferry", "Slow Crossing")
     # Once more, as after a stop: nothing is brought in twice.
     host.state.store.update_job(job, state="queued")
     assert made(host, job)["export"]["state"] == "done"

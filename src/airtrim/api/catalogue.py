@@ -17,7 +17,7 @@ from airtrim.store.tables import EpisodeRow
 
 router = APIRouter(prefix="/api", tags=["batches"])
 
-_NO_PICTURE = "There is none in the file."
+_NO_PICTURE = "There is no picture in the file."
 
 
 @router.get("/shows/{show_id}/catalogue")

@@ -84,7 +84,7 @@ function Batches({ show }: { show: Schemas["ShowOnShelf"] }) {
   return (
     <>
       {reports.slice(0, running)}
-      <Grid templateColumns={{ base: "1fr", md: "360px 1fr" }} gap="6" alignItems="start">
+      <Grid templateColumns={{ base: "1fr", md: "360px 1fr" }} gap="6" alignItems="start" mb="8">
         <Box>
           <Heading>What is done to each</Heading>
           <Card>

@@ -57,7 +57,7 @@ export function BatchReport({ show, batch, pace, first }: Props) {
   const now = standing(batch);
   const made = new Date(`${batch.made_at.replace("Z", "")}Z`);
   return (
-    <Box as="section" mt="8" data-testid="batch">
+    <Box as="section" mb="8" data-testid="batch">
       <Flex align="center" gap="3" borderBottomWidth="2px" borderColor="ink" pb="2">
         <Box flex="1" minW="0">
           <Text as="h2" fontFamily="heading" fontWeight="700" fontSize="17px">

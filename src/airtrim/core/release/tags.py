@@ -79,7 +79,7 @@ def shown_artwork(path: Path) -> bytes:
     """The picture in a file. Raises BadInput where there is none, or apps would not show it."""
     found = read_artwork(path)
     if found is None:
-        raise BadInput("There is none in the file.")
+        raise BadInput("There is no picture in the file.")
     check_artwork(found)
     return found
 

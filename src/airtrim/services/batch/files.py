@@ -29,7 +29,9 @@ def bring_in(
     notice = import_upload(store, episode_id, take_id, upload_id, name, Destination(), progress)
     original = store.files.take(take_id) / "original"
     timeline = store.current(episode_id)
+    _, show = store.episode(episode_id)
     tags = _together(timeline.tags, _said_by(original, name))
+    tags = tags.model_copy(update={"show": tags.show or show.name})
     artwork = timeline.artwork or _picture(store, original)
     if (tags, artwork) != (timeline.tags, timeline.artwork):
         edit = SetTags(tags=tags, artwork=artwork)
