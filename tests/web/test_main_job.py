@@ -14,6 +14,7 @@ from airtrim.core.speech.recognise import recognised
 from tests.reference import RATE, decoded, ffmpeg_loudness, write
 from tests.serving import Server
 from tests.waiting import at_rest, eventually
+from tests.web.selecting import more
 
 
 def word(page: Page, text: str) -> Locator:
@@ -148,7 +149,7 @@ def test_a_cut_is_put_back_at_its_splice(page: Page, server: Server) -> None:
     open_page(page)
     whole = server.episode(1)["frames"]
     word(page, "bread").click()
-    page.get_by_test_id("selected").get_by_role("button", name="Cut", exact=True).click()
+    page.get_by_test_id("selection-bar").get_by_role("button", name="Cut").click()
     expect(word(page, "bread")).to_have_count(0)
     page.locator("[data-splice]").first.click()
     dialog = page.get_by_role("dialog")
@@ -175,7 +176,7 @@ def test_a_section_starts_where_the_host_says(page: Page, server: Server) -> Non
     open_page(page)
     at, _ = span(word(page, "carries"))
     word(page, "carries").click()
-    page.get_by_role("button", name="Section", exact=True).click()
+    more(page, "Section")
     expect(page.get_by_test_id("page").get_by_text("New section")).to_be_visible()
     assert at in [section["at"] for section in server.episode(1)["sections"]]
 

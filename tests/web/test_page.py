@@ -485,6 +485,6 @@ def test_a_finger_selects_scrolls_and_takes_the_knobs(browser: Browser, server: 
     expect(page.locator("[data-knob=end]")).to_be_visible()
     panel = page.get_by_test_id("selected").bounding_box()
     assert panel["x"] + panel["width"] <= 1180
-    page.get_by_test_id("selected").get_by_role("button", name="Hear it").tap()
+    page.get_by_test_id("selection-bar").get_by_role("button", name="Hear it").tap()
     expect(page.get_by_role("button", name="Pause", exact=True)).to_be_visible()
     tablet.close()

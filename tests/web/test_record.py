@@ -22,6 +22,7 @@ from tests.waiting import eventually
 from tests.web.clicking import CLICKING, UNHEARD, clicks
 from tests.web.conftest import Launch
 from tests.web.recording import added, begin, elapsed, end, open_stage, place_of, takes, told, until
+from tests.web.selecting import more
 
 
 @pytest.fixture(scope="module")
@@ -116,7 +117,7 @@ def test_a_retake_over_a_selection(page: Page, server: Server) -> None:
     page.mouse.down()
     page.mouse.move(line["x"] + 2 * second, line["y"] + 20, steps=5)
     page.mouse.up()
-    page.get_by_role("button", name="Retake").click()
+    more(page, "Retake")
     expect(page.get_by_role("radio", name="Over the selection")).to_be_checked()
     expect(page.get_by_label("Lead-in")).to_have_value("hear")
     page.get_by_role("button", name="Switch the microphone on").click()

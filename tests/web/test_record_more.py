@@ -17,6 +17,7 @@ from tests.waiting import at_rest
 from tests.web.clicking import CLICKING, UNHEARD, clicks
 from tests.web.conftest import Launch
 from tests.web.recording import begin, elapsed, end, open_stage, place_of, takes, told, until
+from tests.web.selecting import more
 
 
 @pytest.fixture(scope="module")
@@ -193,7 +194,7 @@ def test_room_tone_is_found_shown_and_chosen_by_hand(page: Page, server: Server)
     page.mouse.down()
     page.mouse.move(line["x"] + line["width"] * 0.6, line["y"] + 20, steps=4)
     page.mouse.up()
-    page.get_by_role("button", name="Take it as room tone").click()
+    more(page, "Take it as room tone")
     expect(tone).to_contain_text("chosen by you")
     page.get_by_role("button", name="Undo").click()
     expect(tone).not_to_contain_text("chosen by you")

@@ -5,6 +5,7 @@ from playwright.sync_api import Page, expect
 from tests.api.host import wav
 from tests.serving import RATE, Server
 from tests.waiting import eventually
+from tests.web.selecting import more
 from tests.web.test_rundown import open_rundown, rows
 from tests.web.test_tasks import Hand, edited, hand, open_edit, span, told, word
 
@@ -248,7 +249,7 @@ def test_what_is_selected_is_kept_as_a_sound(page: Page, server: Server) -> None
     open_edit(page)
     word(page, "Every").click()
     word(page, "morning").click(modifiers=["Shift"])
-    page.get_by_role("button", name="Keep it as a sound").click()
+    more(page, "Keep it as a sound")
     expect(page.get_by_text("stands on the shelf of sounds now")).to_be_visible()
     sounds = server.client.get("/api/shows/1/sounds").json()
     kept = next(sound for sound in sounds if sound["kind"] == "other")

@@ -14,36 +14,43 @@ from airtrim.api.models.shelf import (
     ShowOnShelf,
 )
 from airtrim.api.state import Context
+from airtrim.services.standing import standings
 from airtrim.store.backup import last_backup
 from airtrim.store.purging import Bin
-from airtrim.store.tables import EpisodeRow, ShowRow
+from airtrim.store.tables import ShowRow
 
 router = APIRouter(prefix="/api", tags=["shelf"])
 
 
-def _show(row: ShowRow, episodes: list[EpisodeRow]) -> ShowOnShelf:
-    return ShowOnShelf(
-        id=row.id or 0, name=row.name, episodes=[EpisodeOnShelf.of(e) for e in episodes]
-    )
+def _empty(row: ShowRow) -> ShowOnShelf:
+    return ShowOnShelf(id=row.id or 0, name=row.name, episodes=[])
 
 
 @router.get("/shows")
 def shelf(context: Context) -> list[ShowOnShelf]:
     """All shows with their episodes."""
-    return [_show(show, episodes) for show, episodes in context.store.shows()]
+    found = standings(context.store)
+    return [
+        ShowOnShelf(
+            id=show.id or 0,
+            name=show.name,
+            episodes=[EpisodeOnShelf.of(one, found.get(one.id or 0, "")) for one in episodes],
+        )
+        for show, episodes in context.store.shows()
+    ]
 
 
 @router.post("/shows", status_code=201)
 def add_show(context: Context, new: NewShow) -> ShowOnShelf:
     """Make a show."""
-    return _show(context.store.add_show(new.name), [])
+    return _empty(context.store.add_show(new.name))
 
 
 @router.patch("/shows/{show_id}")
 def change_show(context: Context, show_id: Id, change: ShelfChange) -> ShowOnShelf:
     """Rename, delete or bring back a show."""
     row = context.store.change_show(show_id, name=change.name, deleted=change.deleted)
-    return _show(row, [])
+    return _empty(row)
 
 
 @router.post("/shows/{show_id}/episodes", status_code=201)

@@ -11,7 +11,7 @@ from airtrim.store.tables import DestinationRow, HandOverRow, ShowRow, now
 
 MOST_DESTINATIONS = 20
 _GONE = "That destination is not kept any more."
-_THERE = ("draft", "scheduled", "publishing", "published")
+THERE = ("draft", "scheduled", "publishing", "published")
 
 
 class Handing(Rows):
@@ -84,7 +84,7 @@ class Handing(Rows):
             for other in session.exec(query).all():
                 if other.state == "sending":
                     raise BadInput("A file of this episode is on its way there already.")
-                if other.state in _THERE and other.revision == row.revision and not again:
+                if other.state in THERE and other.revision == row.revision and not again:
                     raise BadInput(
                         "This state of the episode was handed over there already. Say that it is "
                         "meant to go once more, if it is."

@@ -11,7 +11,8 @@ export interface Context {
   decide: (decisions: Decision[]) => Promise<Episode>;
   undo: () => void;
   redo: () => void;
-  showSheet: () => void;
+  /** A sheet over the stage: all keys, or all actions to be found by name. */
+  show: (sheet: "keys" | "actions") => void;
   retake: () => void;
 }
 

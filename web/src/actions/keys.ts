@@ -86,7 +86,7 @@ export const spoken = (key: string) =>
     .join(" ");
 
 /** What actions need of an open episode. */
-export function useContext(episode: Episode | undefined, showSheet: () => void): Context | null {
+export function useContext(episode: Episode | undefined, show: Context["show"]): Context | null {
   const queries = useQueryClient();
   const id = episode?.id ?? 0;
   const edit = useEdit(id);
@@ -104,14 +104,14 @@ export function useContext(episode: Episode | undefined, showSheet: () => void):
             decide: decide.mutateAsync,
             undo: () => undo.mutate(undefined),
             redo: () => redo.mutate(undefined),
-            showSheet,
+            show,
             retake: () => {
               landOverSelection();
               go(`/episodes/${episode.id}/record`);
             },
           }
         : null,
-    [episode, queries, edit.mutate, decide.mutateAsync, undo.mutate, redo.mutate, showSheet, go],
+    [episode, queries, edit.mutate, decide.mutateAsync, undo.mutate, redo.mutate, show, go],
   );
 }
 
@@ -121,6 +121,9 @@ const stagesOf = (action: Action) => action.stages ?? [PAGE];
 
 const isOn = (action: Action, stage: string) =>
   action.stages === "everywhere" || stagesOf(action).includes(stage);
+
+/** What can be done on a stage by its keys. */
+export const actionsOn = (stage: string) => ACTIONS.filter((action) => isOn(action, stage));
 
 /** Whether two actions are ever among the keys of one stage, neither going before the other. */
 function meet(one: Action, other: Action): boolean {

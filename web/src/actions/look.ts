@@ -82,6 +82,15 @@ export const LOOK: Action[] = [
     says: "Show the keys",
     stages: "everywhere",
     keys: ["?"],
-    run: ({ showSheet }) => showSheet(),
+    run: ({ show }) => show("keys"),
+  },
+  {
+    id: "find-action",
+    group: "Look",
+    says: "Find an action by its name",
+    stages: "everywhere",
+    keys: ["Ctrl+K"],
+    menu: true,
+    run: ({ show }) => show("actions"),
   },
 ];

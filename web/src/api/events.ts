@@ -32,6 +32,7 @@ export function useEvents() {
       }
       job.changes.forEach(again);
       again("check");
+      again("standing");
       if (typeof job.result?.notice === "string") announce(job.result.notice);
       // What became of a batch is told together.
       if (job.kind !== "batch" && (job.state === "failed" || job.state === "interrupted")) {

@@ -2419,6 +2419,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/episodes/{episode_id}/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Standing
+         * @description Where it stands at a revision.
+         */
+        get: operations["standing_api_episodes__episode_id__standing_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look
+         * @description Titles that hold all of its words, and places where they are said one after another.
+         */
+        get: operations["look_api_search_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -3965,6 +4005,11 @@ export interface components {
              * Format: date-time
              */
             updated_at: string;
+            /**
+             * Standing
+             * @default
+             */
+            standing: string;
         };
         /**
          * EpisodeRecipe
@@ -4241,6 +4286,36 @@ export interface components {
             to_keep: boolean;
             /** Bytes */
             bytes: number;
+        };
+        /**
+         * FoundView
+         * @description An episode whose title holds what was looked for (``at`` is None), or a place, in frames,
+         *     where it is said, with what stands around it.
+         */
+        FoundView: {
+            /** Episode Id */
+            episode_id: number;
+            /** Title */
+            title: string;
+            /** Show */
+            show: string;
+            /** At */
+            at: number | null;
+            /**
+             * Before
+             * @default
+             */
+            before: string;
+            /**
+             * Said
+             * @default
+             */
+            said: string;
+            /**
+             * After
+             * @default
+             */
+            after: string;
         };
         /**
          * FreedView
@@ -7156,6 +7231,18 @@ export interface components {
             tracks?: string[];
         };
         /**
+         * StandingView
+         * @description Every step of an episode in the order of the work, and which of them would be next.
+         */
+        StandingView: {
+            /** Revision */
+            revision: number;
+            /** Steps */
+            steps: components["schemas"]["Step"][];
+            /** Next */
+            next: ("recorded" | "words" | "snags" | "even" | "labelled" | "file" | "handed_over") | null;
+        };
+        /**
          * StartFrom
          * @description Begin an empty episode from a setup, whose sounds are recordings of the episode by now.
          */
@@ -7173,6 +7260,29 @@ export interface components {
              * @default []
              */
             rows?: components["schemas"]["WaitingRow-Input"][];
+        };
+        /**
+         * Step
+         * @description A step of the work: how it stands, whether it is done, the stage that it is done on, and what
+         *     a button says that leads there.
+         */
+        Step: {
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "recorded" | "words" | "snags" | "even" | "labelled" | "file" | "handed_over";
+            /** Says */
+            says: string;
+            /** Done */
+            done: boolean;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "record" | "edit" | "loudness" | "release";
+            /** Press */
+            press: string;
         };
         /**
          * Stretch
@@ -11961,6 +12071,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CatalogueView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    standing_api_episodes__episode_id__standing_get: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandingView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_api_search_get: {
+        parameters: {
+            query: {
+                text: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundView"][];
                 };
             };
             /** @description Validation Error */

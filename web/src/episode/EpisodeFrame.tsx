@@ -1,26 +1,39 @@
 /** The frame of an open episode: header with stages, the stage itself, the transport. */
 import { Box, Button, Flex, HStack, Spinner, Text } from "@chakra-ui/react";
-import { lazy, memo, Suspense, useCallback, useDeferredValue, useEffect, useState } from "react";
-import { Link, NavLink, useParams } from "react-router";
+import {
+  lazy,
+  memo,
+  Suspense,
+  useCallback,
+  useDeferredValue,
+  useEffect,
+  useRef,
+  useState,
+} from "react";
+import { Link, NavLink, useParams, useSearchParams } from "react-router";
+import type { Context } from "../actions/action";
 import { useContext, useKeys } from "../actions/keys";
 import type { Episode } from "../api/client";
 import { useEpisode, useStep } from "../api/queries";
-import { open } from "../playback/player";
+import { open, place } from "../playback/player";
 import { STAGES, type Stage } from "../stages";
 import { DropArea } from "../stages/AddSound";
 import { ModeButton } from "../theme/ModeButton";
 import { TopBar } from "../theme/TopBar";
 import { useView } from "../view/view";
+import { NextLine } from "./NextLine";
 import { StaleDialog } from "./StaleDialog";
 import { Told } from "./Told";
 import { Transport, TransportSpace } from "./Transport";
 
 const loadKeySheet = () => import("./KeySheet");
 const KeySheet = lazy(() => loadKeySheet().then((m) => ({ default: m.KeySheet })));
+const loadPalette = () => import("./Palette");
+const Palette = lazy(() => loadPalette().then((m) => ({ default: m.Palette })));
 const REST_AFTER_MS = 2500;
 
 /** Once the Page stands, which comes first, what else there is is fetched. */
-const LATER = [...STAGES.flatMap(({ load }) => load ?? []), loadKeySheet];
+const LATER = [...STAGES.flatMap(({ load }) => load ?? []), loadKeySheet, loadPalette];
 const PAGE = STAGES.find(({ page }) => page) as Stage;
 
 export function EpisodeFrame() {
@@ -29,9 +42,9 @@ export function EpisodeFrame() {
   const { data: episode, error } = useEpisode(id);
   // What frames the Page follows a moment later, so that what was done is seen on it at once.
   const calm = useDeferredValue(episode);
-  const [sheet, setSheet] = useState(false);
-  const showSheet = useCallback(() => setSheet(true), []);
-  const context = useContext(episode, showSheet);
+  const [sheet, setSheet] = useState<"keys" | "actions" | null>(null);
+  const close = useCallback(() => setSheet(null), []);
+  const context = useContext(episode, setSheet);
   const calmContext = useDeferredValue(context) ?? context;
   const { path, Shown, page } = STAGES.find((one) => one.path === stage) ?? PAGE;
   const standing = useView((v) => v.standing);
@@ -47,6 +60,15 @@ export function EpisodeFrame() {
   useEffect(() => {
     if (episode) open(episode.id, episode.revision, episode.frames);
   }, [episode]);
+
+  // Whoever comes from a search is brought to what was found.
+  const [search] = useSearchParams();
+  const wanted = useRef(Number(search.get("at")));
+  const opened = episode !== undefined;
+  useEffect(() => {
+    if (opened && wanted.current > 0) place(wanted.current);
+    wanted.current = 0;
+  }, [opened]);
 
   if (error && !episode) {
     return (
@@ -68,7 +90,8 @@ export function EpisodeFrame() {
   const around = calm ?? episode;
   return (
     <Flex direction="column" h="100%">
-      <Header episode={around} showSheet={showSheet} />
+      <Header episode={around} show={setSheet} />
+      <NextLine episode={around} page={page === true} />
       <Told episode={episode} />
       <DropArea episode={around}>
         <Suspense fallback={<Box flex="1" />}>
@@ -81,21 +104,22 @@ export function EpisodeFrame() {
         <TransportSpace />
       )}
       <StaleDialog />
-      {sheet && (
-        <Suspense>
-          <KeySheet open onClose={() => setSheet(false)} />
-        </Suspense>
-      )}
+      <Suspense>
+        {sheet === "keys" && <KeySheet open onClose={close} />}
+        {sheet === "actions" && context && (
+          <Palette context={context} stage={path} onClose={close} />
+        )}
+      </Suspense>
     </Flex>
   );
 }
 
 const Header = memo(function Header({
   episode,
-  showSheet,
+  show,
 }: {
   episode: Episode;
-  showSheet: () => void;
+  show: Context["show"];
 }) {
   const undo = useStep(episode.id, "undo");
   const redo = useStep(episode.id, "redo");
@@ -154,7 +178,7 @@ const Header = memo(function Header({
           Redo
         </Button>
         <ModeButton />
-        <Button size="sm" variant="ghost" px="2" title="Keys (?)" onClick={showSheet}>
+        <Button size="sm" variant="ghost" px="2" title="Keys (?)" onClick={() => show("keys")}>
           ?
         </Button>
       </HStack>

@@ -8,6 +8,7 @@ import { flowing } from "./layout";
 import { MarkerFlag } from "./MarkerFlag";
 import { Playhead } from "./Playhead";
 import { SectionName } from "./SectionName";
+import { SelectionBar } from "./SelectionBar";
 import { type LineProps, Strip } from "./Strip";
 import { STRIP_PX } from "./span";
 import "./page.css";
@@ -85,6 +86,7 @@ export const PageLine = memo(function PageLine(props: LineProps) {
             <Playhead {...{ start, frames, width }} />
           </div>
         )}
+        <SelectionBar {...{ page, start, frames, width }} />
         {page && flowing(frames) && (
           <Turns {...{ episode, page, start, frames, splices }} onEdit={props.onEdit} />
         )}

@@ -13,6 +13,7 @@ import { Keeping } from "./Keeping";
 import { NameForm } from "./NameForm";
 import { NewEpisode } from "./NewEpisode";
 import { OpenPack } from "./OpenPack";
+import { isSearch, SearchField, SearchResults } from "./Search";
 import { Setups } from "./Setups";
 
 type Show = Schemas["ShowOnShelf"];
@@ -42,6 +43,7 @@ const patchEpisode = (id: number, body: Change) =>
 export function Shelf() {
   const { data: shows, error } = useShows();
   const [naming, setNaming] = useState(false);
+  const [text, setText] = useState("");
   const carry = useShelf();
   const add = (name: string) => carry(take(client.POST("/api/shows", { body: { name } })));
   return (
@@ -52,6 +54,7 @@ export function Shelf() {
             Air Trim
           </Text>
           <HStack>
+            {shows && shows.length > 0 && <SearchField text={text} onText={setText} />}
             <ModeButton />
             {shows && shows.length > 0 && (
               <Button
@@ -84,9 +87,11 @@ export function Shelf() {
             />
           </Box>
         )}
-        {shows?.map((show) => (
-          <ShowShelf key={show.id} show={show} />
-        ))}
+        {isSearch(text) ? (
+          <SearchResults text={text} />
+        ) : (
+          shows?.map((show) => <ShowShelf key={show.id} show={show} />)
+        )}
         <Keeping
           carry={carry}
           onBack={(episode) => carry(patchEpisode(episode, { deleted: false }))}
@@ -240,8 +245,11 @@ function EpisodeLine({ episode }: { episode: EpisodeItem }) {
             </Text>
             <Text color="quiet" fontSize="13px" truncate>
               {numbered(episode)}
-              {episode.frames ? clock(episode.frames) : "Blank"}
-              {episode.trimmed > 0 && ` · ${clock(episode.trimmed)} trimmed`}
+              {episode.frames > 0 && `${clock(episode.frames)} · `}
+              {episode.trimmed > 0 && `${clock(episode.trimmed)} trimmed · `}
+              <Text as="span" color="ink">
+                {episode.standing}
+              </Text>
             </Text>
           </Box>
         </Link>

@@ -39,11 +39,14 @@ class EpisodeOnShelf(BaseModel):
     frames: int
     trimmed: int
     updated_at: datetime
+    standing: str = ""
 
     @classmethod
-    def of(cls, row: EpisodeRow) -> "EpisodeOnShelf":
-        """As the store has it."""
-        return cls.model_validate(row, from_attributes=True)
+    def of(cls, row: EpisodeRow, standing: str = "") -> "EpisodeOnShelf":
+        """As the store has it; ``standing`` says how far it is."""
+        view = cls.model_validate(row, from_attributes=True)
+        view.standing = standing
+        return view
 
 
 class ShowOnShelf(BaseModel):

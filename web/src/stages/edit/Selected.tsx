@@ -1,18 +1,16 @@
 /** What is selected, and what can be done with it; the clip under the playhead. */
 import { Box, Button, Flex, HStack, Input, Text } from "@chakra-ui/react";
 import { keepPreviousData, queryOptions, useQuery, useQueryClient } from "@tanstack/react-query";
-import { memo, type ReactNode, useDeferredValue, useState } from "react";
-import { ACTIONS } from "../../actions";
+import { memo, useDeferredValue, useState } from "react";
 import type { Context } from "../../actions/action";
-import { keysOf, spoken, useChosenKeys } from "../../actions/keys";
 import { trackOf } from "../../actions/selection";
 import type { Episode, Word } from "../../api/client";
 import { useCorrectAll, useEdit } from "../../api/queries";
+import { Do } from "../../page/Do";
 import { inkOf } from "../../theme/colours";
 import { TimeField } from "../../theme/fields/TimeField";
 import { useMode } from "../../theme/mode";
 import { Pick } from "../../theme/Pick";
-import { complain } from "../../theme/toaster";
 import { seconds } from "../../time";
 import { fetchWords } from "../../view/data";
 import { holds, type Span, useView } from "../../view/view";
@@ -90,33 +88,6 @@ function OnTrack({ episode }: { episode: Episode }) {
   );
 }
 
-interface DoProps {
-  context: Context;
-  id: string;
-  main?: boolean;
-  children: ReactNode;
-}
-
-/** A button for an action, with its key told. */
-function Do({ context, id, main, children }: DoProps) {
-  const chosen = useChosenKeys((k) => k.chosen);
-  const action = ACTIONS.find((a) => a.id === id);
-  if (!action) return null;
-  const [key] = keysOf(action, chosen);
-  return (
-    <Button
-      size="xs"
-      px="2.5"
-      colorPalette={main ? "pine" : undefined}
-      variant={main ? "solid" : "outline"}
-      title={key ? `${action.says} (${spoken(key)})` : action.says}
-      onClick={() => void Promise.resolve(action.run(context)).catch(complain)}
-    >
-      {children}
-    </Button>
-  );
-}
-
 function SelectedSpan({ context, selection }: { context: Context; selection: Span }) {
   const { episode } = context;
   const queries = useQueryClient();
@@ -129,7 +100,6 @@ function SelectedSpan({ context, selection }: { context: Context; selection: Spa
   // Until the answer is there, of the words that were selected before those that still are.
   const words = held(data ?? []);
   const only = words.length === 1 ? words[0] : undefined;
-  const one = episode.tracks.length > 1 ? trackName(episode) : null;
   return (
     <Card data-testid="selected">
       <HStack gap="1" fontSize="13px" color="quiet">
@@ -153,72 +123,6 @@ function SelectedSpan({ context, selection }: { context: Context; selection: Spa
       <Text fontFamily="script" fontSize="16px" my="1.5" lineClamp="3">
         {words.length ? words.map((w) => w.text).join(" ") : "No words here."}
       </Text>
-      <HStack wrap="wrap" gap="1.5">
-        <Do context={context} id="cut" main>
-          Cut
-        </Do>
-        <Do context={context} id="play-selection">
-          Hear it
-        </Do>
-        <Do context={context} id="loop">
-          Loop
-        </Do>
-        <Do context={context} id="keep-only">
-          Keep only
-        </Do>
-        <Do context={context} id="retake">
-          Retake
-        </Do>
-        <Do context={context} id="copy">
-          Copy
-        </Do>
-        <Do context={context} id="move">
-          Move…
-        </Do>
-        <Do context={context} id="move-front">
-          To the front
-        </Do>
-        <Do context={context} id="set-air">
-          Air 0.6 s
-        </Do>
-        <Do context={context} id="section">
-          Section
-        </Do>
-        <Do context={context} id="room-tone">
-          Take it as room tone
-        </Do>
-        <Do context={context} id="keep-sound">
-          Keep it as a sound
-        </Do>
-      </HStack>
-      <Text fontSize="12px" color="quiet" mt="2" mb="1">
-        {one ? `On ${one} alone` : "Timing kept"}
-      </Text>
-      <HStack wrap="wrap" gap="1.5">
-        <Do context={context} id="cover">
-          Cover
-        </Do>
-        <Do context={context} id="silence">
-          Silence
-        </Do>
-        {one && (
-          <Do context={context} id="cut-alone">
-            Cut alone
-          </Do>
-        )}
-        <Do context={context} id="quieter">
-          −1 dB
-        </Do>
-        <Do context={context} id="louder">
-          +1 dB
-        </Do>
-        <Do context={context} id="fade-in">
-          Fade in
-        </Do>
-        <Do context={context} id="fade-out">
-          Fade out
-        </Do>
-      </HStack>
       {words.length > 0 && (
         <SaidBy
           key={`${selection.start}:${selection.end}`}
@@ -232,9 +136,6 @@ function SelectedSpan({ context, selection }: { context: Context; selection: Spa
     </Card>
   );
 }
-
-const trackName = (episode: Episode) =>
-  episode.tracks.find((t) => t.id === trackOf(episode))?.name ?? "this track";
 
 function Correct({ episode, word }: { episode: Episode; word: Word }) {
   const edit = useEdit(episode.id);

@@ -1,0 +1,73 @@
+"""How far episodes are, as the store knows it."""
+
+from airtrim.core.release.checks import Facts
+from airtrim.core.release.checks.loudness import loudness, sections
+from airtrim.core.release.standing import Known, Step, in_a_word, steps
+from airtrim.core.timeline.tags import Tags
+from airtrim.core.timeline.tone import is_tone
+from airtrim.services.checking import behind
+from airtrim.services.finding import snags
+from airtrim.services.levelling import foreseen
+from airtrim.services.measuring import mix_profile
+from airtrim.store.handing import THERE
+from airtrim.store.store import NO_FACTS, Store
+
+
+def standing_of(store: Store, episode_id: int, revision: int) -> tuple[Step, ...]:
+    """Every step of an episode at a revision."""
+    timeline = store.timeline(episode_id, revision)
+    if timeline.frames == 0:
+        return steps(Known(0, timeline.tags))
+    words = store.words(timeline)
+    voices = {
+        take
+        for track in timeline.tracks
+        if track.kind == "voice"
+        for take in track.clips.takes
+        if not is_tone(take)
+    }
+    profile = mix_profile(store, timeline)
+    levels = None if profile is None else foreseen(timeline, words, profile)
+    facts = Facts(timeline, title="", show="", levels=levels)
+    lines = (loudness(facts), sections(facts))
+    even = all(line is None or line.state == "good" for line in lines)
+    handed = next((one for one in store.hand_overs(episode_id) if one.state in THERE), None)
+    return steps(
+        Known(
+            frames=timeline.frames,
+            tags=timeline.tags,
+            writing=_writes(store, episode_id),
+            transcribed=all(take in words for take in voices),
+            snags=sum(not snag.kept for snag in snags(store, episode_id, revision)),
+            lufs=levels.after if levels else None,
+            even=even if levels else None,
+            behind=behind(store, episode_id, revision),
+            handed_over=store.any_destination(handed.destination_id).name if handed else "",
+            public=handed is not None and handed.state == "published",
+        )
+    )
+
+
+def _writes(store: Store, episode_id: int) -> bool:
+    jobs = store.jobs(episode_id, ("queued", "running"))
+    return any(job.kind in ("transcribe", "import", "batch") for job in jobs)
+
+
+def standings(store: Store) -> dict[int, str]:
+    """How far each episode on the shelf is, in a word, without opening its document."""
+    facts = store.shelf_facts()
+    return {
+        row.id or 0: in_a_word(
+            Known(
+                frames=row.frames,
+                tags=Tags(),
+                transcribed=not found.without_words,
+                behind=None if found.file_of is None else int(found.file_of != (row.head_id or 0)),
+                handed_over=found.handed_over,
+                public=found.public,
+            )
+        )
+        for _, rows in store.shows()
+        for row in rows
+        for found in [facts.get(row.id or 0, NO_FACTS)]
+    }

@@ -1,0 +1,137 @@
+/** Every action of the stage by its name: a few letters find it, Enter does it. */
+import { Box, Flex, Input, Kbd, Text } from "@chakra-ui/react";
+import { type KeyboardEvent, useEffect, useRef, useState } from "react";
+import { useNavigate } from "react-router";
+import type { Context } from "../actions/action";
+import { actionsOn, keysOf, spoken, useChosenKeys } from "../actions/keys";
+import { STAGES } from "../stages";
+import { Ask } from "../theme/Ask";
+import { complain } from "../theme/toaster";
+
+interface Entry {
+  id: string;
+  group: string;
+  says: string;
+  key: string | undefined;
+  run: () => void | Promise<void>;
+}
+
+interface Props {
+  context: Context;
+  stage: string;
+  onClose: () => void;
+}
+
+export function Palette({ context, stage, onClose }: Props) {
+  const chosen = useChosenKeys((k) => k.chosen);
+  const go = useNavigate();
+  const [typed, setTyped] = useState("");
+  const [at, setAt] = useState(0);
+  const list = useRef<HTMLDivElement>(null);
+  const entries: Entry[] = [
+    ...actionsOn(stage)
+      .filter((action) => action.id !== "find-action" && !action.release)
+      .map((action) => ({
+        id: action.id,
+        group: action.group,
+        says: action.says,
+        key: keysOf(action, chosen)[0],
+        run: () => action.run(context),
+      })),
+    ...STAGES.filter((one) => one.path !== stage).map((one) => ({
+      id: `stage-${one.path}`,
+      group: "Stage",
+      says: `Go to ${one.name}`,
+      key: undefined,
+      run: () => void go(`/episodes/${context.episode.id}/${one.path}`),
+    })),
+  ];
+  const words = typed.toLowerCase().split(/\s+/).filter(Boolean);
+  const found = entries.filter(({ group, says }) =>
+    words.every((word) => `${group} ${says}`.toLowerCase().includes(word)),
+  );
+  const now = Math.min(at, found.length - 1);
+  useEffect(() => {
+    list.current?.querySelector(`[data-at="${now}"]`)?.scrollIntoView({ block: "nearest" });
+  }, [now]);
+  const run = (entry: Entry | undefined) => {
+    if (!entry) return;
+    onClose();
+    void Promise.resolve(entry.run()).catch(complain);
+  };
+  const press = (event: KeyboardEvent) => {
+    const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+    if (by && found.length) {
+      event.preventDefault();
+      setAt((now + by + found.length) % found.length);
+    }
+    if (event.key === "Enter") {
+      event.preventDefault();
+      run(found[now]);
+    }
+  };
+  return (
+    <Ask title="Find an action" open onClose={onClose} size="md" cross foot={null}>
+      <Input
+        autoFocus
+        role="combobox"
+        aria-label="What to do"
+        aria-expanded
+        aria-controls="actions-found"
+        aria-activedescendant={found[now] && `found-${found[now].id}`}
+        placeholder="cut, air, fade, play…"
+        value={typed}
+        onChange={(event) => {
+          setTyped(event.target.value);
+          setAt(0);
+        }}
+        onKeyDown={press}
+      />
+      <Box
+        ref={list}
+        id="actions-found"
+        role="listbox"
+        aria-label="Actions"
+        h="46vh"
+        overflowY="auto"
+        mt="2"
+      >
+        {found.map((entry, place) => (
+          <Flex
+            key={entry.id}
+            id={`found-${entry.id}`}
+            role="option"
+            aria-selected={place === now}
+            data-at={place}
+            align="center"
+            gap="3"
+            px="2"
+            py="1"
+            rounded="6px"
+            cursor="pointer"
+            bg={place === now ? "wash" : undefined}
+            onClick={() => run(entry)}
+            onPointerMove={() => setAt(place)}
+          >
+            <Text w="70px" fontSize="12px" color="quiet">
+              {entry.group}
+            </Text>
+            <Text flex="1" fontSize="14px">
+              {entry.says}
+            </Text>
+            {entry.key && (
+              <Kbd size="sm" wordSpacing="normal">
+                {spoken(entry.key)}
+              </Kbd>
+            )}
+          </Flex>
+        ))}
+        {!found.length && (
+          <Text color="quiet" p="2" fontSize="13px">
+            Nothing is called that. Fewer letters find more.
+          </Text>
+        )}
+      </Box>
+    </Ask>
+  );
+}
