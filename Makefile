@@ -84,8 +84,10 @@ checks: setup
 	@$(BIN)/lint-imports --no-cache > .make/imports.log || { cat .make/imports.log; exit 1; }
 	@cd web && npm run --silent types && npm run --silent lint
 
-bench: setup
+bench: setup .make/chromium
 	@command -v ffmpeg >/dev/null || { apt-get update -qq && $(APT) ffmpeg >/dev/null; }
+	@command -v flite >/dev/null || { apt-get update -qq && $(APT) flite >/dev/null; }
+	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[dev,demo]'
 	@$(BIN)/python -m bench
 
 bench-speech: setup

@@ -316,6 +316,13 @@ def document(_: Path, sizes: Sizes = FULL) -> list[Row]:
     return edits_on_document() if sizes is FULL else edits_on_document(edits=20, splices=40)
 
 
+def host(_: Path, sizes: Sizes = FULL) -> list[Row]:
+    """From a recording to a draft, as somebody does it."""
+    from bench.host import host as bring  # needs the voices of the demo extra
+
+    return bring(60.0 if sizes is FULL else 1.0)
+
+
 def main() -> None:
     """Run, print, write."""
     warm_up()
@@ -333,6 +340,7 @@ def main() -> None:
             packing,
             page,
             releasing,
+            host,
         )
         named = [part for part in parts if part.__name__ in sys.argv[1:]]
         for part in named or parts:

@@ -66,7 +66,8 @@ export function EpisodeFrame() {
   const wanted = useRef(Number(search.get("at")));
   const opened = episode !== undefined;
   useEffect(() => {
-    if (opened && wanted.current > 0) place(wanted.current);
+    if (!opened) return;
+    if (wanted.current > 0) place(wanted.current);
     wanted.current = 0;
   }, [opened]);
 

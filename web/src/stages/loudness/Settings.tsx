@@ -8,6 +8,7 @@ import { NumberField } from "../../theme/fields/NumberField";
 import { LabelledPick } from "../../theme/Pick";
 import { figure } from "../../time";
 import { Card, Heading } from "../Panel";
+import { Gentler } from "./Gentler";
 import { Riding } from "./Riding";
 
 /** Targets that are usual (common practice; broadcast: EBU R 128). */
@@ -16,6 +17,9 @@ const PRACTICES: { id: string; says: string; layout: "mono" | "stereo" | null; l
   { id: "stereo", says: "Spoken, stereo: −16 LUFS", layout: "stereo", lufs: -16 },
   { id: "broadcast", says: "Broadcast: −23 LUFS", layout: null, lufs: -23 },
 ];
+
+/** What a limiter takes and is not heard to (common practice). */
+const HEARD_DB = 6;
 
 type Layout = "mono" | "stereo";
 
@@ -64,7 +68,10 @@ export function Settings({ episode, levels, ready }: SettingsProps) {
             <Text mt="1" fontSize="13px" color="quiet">
               Now {figure(levels.after, "LUFS")}, target {figure(target, "LUFS")}.
             </Text>
-            {levels.most_limiting_db > 0.1 && levels.most_limiting_db <= 6 && (
+            {levels.most_limiting_db > HEARD_DB && (
+              <Gentler episode={episode} onTarget={(lufs) => set({ target_lufs: lufs })} />
+            )}
+            {levels.most_limiting_db > 0.1 && levels.most_limiting_db <= HEARD_DB && (
               <Text mt="1" fontSize="13px" color="quiet">
                 The limiter lowers its highest peaks by up to {levels.most_limiting_db.toFixed(1)}{" "}
                 dB.
