@@ -447,6 +447,28 @@ def test_tidying_the_demo(how: str, words, listened, mistakes) -> None:
         assert not again.edit.cuts, "a second pass finds nothing left"
 
 
+@pytest.mark.parametrize("follows", [True, False])
+def test_fillers_go_under_music_too(follows: bool) -> None:
+    """Music that follows the talk is laid anew, so they are cut; other music would skip, so they are
+    covered. What a pass says that it settles, it does."""
+    timeline, words = talk("one two (um) three four | (uh) | five six")
+    frames = timeline.frames
+    bed = Place(take="m", take_frames=frames, track_name="Bed", track_kind="music", at=0)
+    timeline = apply(timeline, bed)
+    if follows:
+        tracks = tuple(replace(t, held=t.kind == "music") for t in timeline.tracks)
+        timeline = replace(timeline, tracks=tracks)
+    found = tidied(timeline, words, {}, "close")
+    assert found.counts == {"filler": 2}
+    spans = found.edit.cuts if follows else found.edit.covers
+    fillers = [word for word in words["t"] if word.kind == "filler"]
+    assert len(spans) == len(fillers)
+    for span, filler in zip(spans, fillers, strict=True):
+        assert span.start <= filler.start
+        assert span.start + span.frames >= filler.end
+    assert not (found.edit.covers if follows else found.edit.cuts)
+
+
 def test_edits_of_many_spans_refuse_what_is_not_there() -> None:
     timeline, _ = talk("one two")
     with pytest.raises(BadInput):

@@ -75,15 +75,17 @@ def released(
     found.noted("splices heard")
 
     click(page.get_by_role("link", name="Loudness", exact=True))
+    even = page.get_by_role("button", name="Even out all sections")
+    _measured(server, found.episode)
+    expect(even).to_be_enabled()
     voices = page.get_by_role("button", name="Even out voices")
-    expect(page.get_by_role("button", name="Even out all sections")).to_be_enabled()
     if voices.count():
         click(voices)
         _undone(server, found.episode, "Evened out voices")
-        server.wait_all(seconds=3600)
-    expect(page.get_by_role("button", name="Even out all sections")).to_be_enabled()
-    click(page.get_by_role("button", name="Even out all sections"))
-    _undone(server, found.episode, "Evened out")
+        _measured(server, found.episode)
+        expect(even).to_be_enabled()
+    click(even)
+    _undone(server, found.episode, r"Evened out \d+ section")
     found.noted("evened out")
 
     expect(next_step).to_contain_text("Make the file")
@@ -117,4 +119,16 @@ def released(
 
 
 def _undone(server: Server, episode: int, name: str) -> None:
-    eventually(lambda: (server.episode(episode)["undo"] or "").startswith(name))
+    """Wait until undo would take back what has this name."""
+    eventually(lambda: re.match(name, server.episode(episode)["undo"] or ""))
+
+
+def _measured(server: Server, episode: int) -> None:
+    """Wait until its loudness is known as it stands now."""
+
+    def known() -> bool:
+        where = {"revision": server.episode(episode)["revision"]}
+        address = f"/api/episodes/{episode}/levels"
+        return bool(server.client.get(address, params=where).json()["measured"])
+
+    eventually(known)

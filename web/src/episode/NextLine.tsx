@@ -55,7 +55,7 @@ export const NextLine = memo(function NextLine({ episode, page }: Props) {
   return (
     <Flex
       as="nav"
-      aria-label="How far this episode is"
+      aria-label="Steps of the work"
       h="34px"
       flexShrink="0"
       align="center"

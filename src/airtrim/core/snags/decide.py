@@ -15,7 +15,7 @@ from airtrim.core.timeline.cutting import merged
 from airtrim.core.timeline.edits.fields import SpanToCut
 from airtrim.core.timeline.edits.room_tone import known_tone
 from airtrim.core.timeline.edits.snags import SpanToCover, SpanToLevel, Tidy
-from airtrim.core.timeline.model import Kept
+from airtrim.core.timeline.model import Kept, Timeline
 from airtrim.core.timeline.sources import Sources
 from airtrim.errors import BadInput
 
@@ -171,8 +171,16 @@ def tidy(talk: Talk, snags: Sequence[Snag], how: How) -> Proposal:
             else:
                 cuts.append(trimmed_air(before, after, keep, talk.timeline.frames))
             pauses += 1
+    # Under music there is no pause to be brought to a length, but what is chosen goes all the same.
     spans = merged(cuts)
     covers = [d for d in chosen if d.do == "cover" and not _within(d.snag.start, spans)]
+    for one in chosen:
+        if one.do == "cut" and not _touched(spans, one.snag.start, one.snag.end):
+            if "cover" in one.snag.choices and _skips(talk.timeline, one.snag):
+                covers.append(Decision(one.snag, "cover"))
+            else:
+                cuts.append((one.snag.cut_start, one.snag.cut_end))
+    spans = merged(cuts)
     counts: dict[str, int] = {}
     for one in chosen:
         counts[one.snag.kind] = counts.get(one.snag.kind, 0) + 1
@@ -183,6 +191,14 @@ def tidy(talk: Talk, snags: Sequence[Snag], how: How) -> Proposal:
     )
     after_it = talk.timeline.frames - sum(b - a for a, b in spans)
     return Proposal(edit, after_it, counts, pauses)
+
+
+def _skips(timeline: Timeline, snag: Snag) -> bool:
+    """Whether a cut would let music skip: such as follows the talk is laid anew, and does not."""
+    return any(
+        track.kind == "music" and not track.held and track.clips.between(snag.start, snag.end)
+        for track in timeline.tracks
+    )
 
 
 def _goes(snag: Snag, how: How) -> bool:
