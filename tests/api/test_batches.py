@@ -244,7 +244,7 @@ def test_files_of_a_show_are_held_beside_each_other(host: Host) -> None:
     assert "louder than the show’s median" in found["Talk 4"]["loudness"]
     assert "loudness" not in found["Talk 1"]
     assert "Missing" in found["Talk 1"]["tags"]
-    assert "none" in found["Talk 1"]["artwork"]
+    assert "no picture" in found["Talk 1"]["artwork"]
     # One batch mends it.
     (job,) = asked(host, [episodes[3]], {"target_lufs": -19.0}).json()
     host.work(host.work(job["id"])["result"]["export"])

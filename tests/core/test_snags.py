@@ -449,8 +449,8 @@ def test_tidying_the_demo(how: str, words, listened, mistakes) -> None:
 
 @pytest.mark.parametrize("follows", [True, False])
 def test_fillers_go_under_music_too(follows: bool) -> None:
-    """Music that follows the talk is laid anew, so they are cut; other music would skip, so they are
-    covered. What a pass says that it settles, it does."""
+    """Music that follows the talk is laid anew, so they are cut; other music would skip, so they
+    are covered. What a pass says that it settles, it does."""
     timeline, words = talk("one two (um) three four | (uh) | five six")
     frames = timeline.frames
     bed = Place(take="m", take_frames=frames, track_name="Bed", track_kind="music", at=0)

@@ -143,3 +143,21 @@ def test_a_profile_taken_midway_does_not_disturb_the_meter() -> None:
     meter.profile()
     meter.push(sound[100_001:])
     assert measure(meter) == whole
+
+
+def test_a_profile_taken_on_the_way_stays_as_it_is() -> None:
+    """It shares its memory with the meter, which goes on."""
+    rng = np.random.default_rng(3)
+    sound = rng.standard_normal((7 * 48_000, 1)).astype(np.float32) * 0.1
+    meter, whole = Meter(1), Meter(1)
+    taken = []
+    for at in range(0, len(sound), 50_001):
+        meter.push(sound[at : at + 50_001])
+        found = meter.profile()
+        taken.append((found, found.energy.copy(), found.peak.copy()))
+    whole.push(sound)
+    for found, energy, peak in taken:
+        assert np.array_equal(found.energy, energy)
+        assert np.array_equal(found.peak, peak)
+    assert np.allclose(meter.profile().energy, whole.profile().energy, rtol=1e-5)
+    assert meter.profile().peak.max() == whole.profile().peak.max()

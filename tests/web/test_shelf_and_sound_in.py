@@ -80,6 +80,34 @@ def test_a_dropped_file_is_added_after_what_is_there(page: Page, server: Server)
     assert server.episode(1)["frames"] == before + 96_000
 
 
+def test_several_files_are_asked_how_they_belong_together(
+    page: Page, server: Server, tmp_path: Path
+) -> None:
+    """Two that are about as long are taken for two microphones of one talk; nothing is placed
+    before it is said."""
+    files = [write(tmp_path / f"{name}.wav", programme(3.0, 1, n)) for n, name in
+             enumerate(("Marit", "Tobin"), 1)]  # fmt: skip
+    episode = server.new_episode("Two microphones")
+    page.goto(f"/episodes/{episode}/edit")
+    page.get_by_test_id("add-file").first.set_input_files(files[::-1])
+    plan = page.get_by_test_id("together")
+    expect(plan).to_contain_text("Marit.wav0:03Tobin.wav0:03")
+    expect(page.get_by_role("radio", name="Side by side")).to_be_checked()
+    page.get_by_role("button", name="Add nothing").click()
+    assert server.episode(episode)["takes"] == []
+    page.get_by_test_id("add-file").first.set_input_files(files)
+    page.get_by_role("button", name="Add them").click()
+    eventually(lambda: len(server.episode(episode)["tracks"]) == 2, page)
+    view = server.episode(episode)
+    assert {track["name"] for track in view["tracks"]} == {"Marit", "Tobin"}
+    assert view["frames"] == 3 * 48_000, "both from the same moment"
+    # One after the other, after what is there.
+    page.get_by_test_id("add-file").first.set_input_files(files)
+    page.get_by_test_id("together").get_by_text("One after another").click()
+    page.get_by_role("button", name="Add them").click()
+    eventually(lambda: server.episode(episode)["frames"] == 9 * 48_000, page)
+
+
 def test_renaming_and_deleting_can_be_undone(page: Page) -> None:
     page.goto("/")
     episode = page.get_by_test_id("episode")

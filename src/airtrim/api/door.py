@@ -13,9 +13,10 @@ from airtrim.api.strangers import Strangers
 from airtrim.settings import Settings
 
 _POLICY = (
-    "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
-    "script-src 'self'; connect-src 'self'; font-src 'self'; object-src 'none'; "
-    "base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
+    "default-src 'self'; img-src 'self' data: blob:; media-src 'self' blob:; "
+    "style-src 'self' 'unsafe-inline'; script-src 'self'; connect-src 'self'; "
+    "font-src 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; "
+    "form-action 'self'"
 )
 _HEADERS = {
     "Content-Security-Policy": _POLICY,

@@ -14,7 +14,7 @@ from airtrim.core.sound.study import peaks_of
 from airtrim.core.sound.suggesting import first_compressor
 from airtrim.core.timeline.edits.tracks import SetChain
 from airtrim.core.timeline.model import Timeline
-from airtrim.core.timeline.tone import is_tone
+from airtrim.core.timeline.tone import is_tone, voice_takes
 from airtrim.core.timeline.words import PlacedWord, words_on
 from airtrim.errors import BadInput
 from airtrim.services.finding import snags
@@ -36,13 +36,7 @@ def check_episode(store: Store, episode_id: int, revision: int) -> list[Line]:
     words = store.words(timeline)
     placed = words_on(timeline, words)
     profile = mix_profile(store, timeline)
-    voices = {
-        take
-        for track in timeline.tracks
-        if track.kind == "voice"
-        for take in track.clips.takes
-        if not is_tone(take)
-    }
+    voices = voice_takes(timeline)
     (others,) = [episodes for one, episodes in store.shows() if one.id == show.id]
     levels = None if profile is None else foreseen(timeline, words, profile)
     return checked(

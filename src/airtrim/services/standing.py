@@ -4,7 +4,7 @@ from airtrim.core.release.checks import Facts
 from airtrim.core.release.checks.loudness import loudness, sections
 from airtrim.core.release.standing import Known, Step, in_a_word, steps
 from airtrim.core.timeline.tags import Tags
-from airtrim.core.timeline.tone import is_tone
+from airtrim.core.timeline.tone import voice_takes
 from airtrim.services.checking import behind
 from airtrim.services.finding import snags
 from airtrim.services.levelling import foreseen
@@ -19,13 +19,7 @@ def standing_of(store: Store, episode_id: int, revision: int) -> tuple[Step, ...
     if timeline.frames == 0:
         return steps(Known(0, timeline.tags))
     words = store.words(timeline)
-    voices = {
-        take
-        for track in timeline.tracks
-        if track.kind == "voice"
-        for take in track.clips.takes
-        if not is_tone(take)
-    }
+    voices = voice_takes(timeline)
     profile = mix_profile(store, timeline)
     levels = None if profile is None else foreseen(timeline, words, profile)
     facts = Facts(timeline, title="", show="", levels=levels)

@@ -1,14 +1,14 @@
 /** Bringing recordings in: by the button, or by dropping them anywhere on the stage. */
 import { Box, Button, Flex, HStack, Text } from "@chakra-ui/react";
-import { type DragEvent, type ReactNode, useState } from "react";
+import { type DragEvent, type ReactNode, useEffect, useState } from "react";
 import type { Episode } from "../api/client";
-import { type AsPart, send, useSending, type Where } from "../api/upload";
+import { type AsPart, useSending, type Where } from "../api/upload";
 import { under } from "../page/usePointer";
 import { FilePick } from "../theme/FilePick";
 import { ProgressBar } from "../theme/ProgressBar";
-import { complain } from "../theme/toaster";
 import { clock } from "../time";
 import { ACCEPT } from "./sound-files";
+import { addFiles, Together } from "./Together";
 
 interface AddProps {
   episode: number;
@@ -24,7 +24,7 @@ export function AddButton({ episode, main, asParts }: AddProps) {
       accept={ACCEPT}
       testId="add-file"
       several
-      onPick={(files) => void send(episode, files, complain, asParts ? { part: true } : undefined)}
+      onPick={(files) => addFiles(episode, files, asParts ? { part: true } : undefined)}
     >
       {(open) => (
         <Button
@@ -45,6 +45,14 @@ export function DropArea({ episode: shown, children }: { episode: Episode; child
   const episode = shown.id;
   const [over, setOver] = useState<Place | null>(null);
   const sending = useSending((s) => s.list).filter((s) => s.episode === episode);
+  useEffect(() => {
+    const paste = ({ clipboardData }: ClipboardEvent) => {
+      const files = [...(clipboardData?.files ?? [])];
+      if (files.length) addFiles(episode, files);
+    };
+    addEventListener("paste", paste);
+    return () => removeEventListener("paste", paste);
+  }, [episode]);
   return (
     <Flex
       direction="column"
@@ -64,7 +72,7 @@ export function DropArea({ episode: shown, children }: { episode: Episode; child
         event.preventDefault();
         setOver(null);
         const { where } = placeOf(shown, event);
-        void send(episode, [...event.dataTransfer.files], complain, where);
+        addFiles(episode, [...event.dataTransfer.files], where);
       }}
     >
       {sending.map((s) => (
@@ -82,6 +90,7 @@ export function DropArea({ episode: shown, children }: { episode: Episode; child
         </HStack>
       ))}
       {children}
+      <Together episode={shown} />
       {over && (
         <Flex
           position="absolute"

@@ -105,6 +105,31 @@ class Profile:
     sample_peak: float
 
 
+class _Cells:
+    """The values of cells as they come, in one array: hours of them are never held twice."""
+
+    def __init__(self) -> None:
+        self._all = np.empty(1 << 12, np.float32)
+        self._given = False
+        self.count = 0
+
+    def add(self, values: NDArray[np.float32]) -> None:
+        """Put more after those that there are."""
+        count = self.count + len(values)
+        if count > len(self._all) or self._given:
+            # What is not written to takes no memory, so doubling costs none.
+            grown = np.empty(max(2 * len(self._all), count), np.float32)
+            grown[: self.count] = self._all[: self.count]
+            self._all, self._given = grown, False
+        self._all[self.count : count] = values
+        self.count = count
+
+    def taken(self, count: int, keep: int) -> NDArray[np.float32]:
+        """The first of them, which stay as they are; those from ``keep`` on are dropped here."""
+        self._given, self.count = True, keep
+        return self._all[:count]
+
+
 class Meter:
     """Feed ``(frames, channels)`` float32 blocks at 48 kHz, then take ``profile()``.
 
@@ -118,8 +143,7 @@ class Meter:
         self._state = np.zeros((channels, 4))
         self._sos = k_weighting(FRAME_RATE)
         self._held = np.zeros((_HALF, channels), np.float32)
-        self._energy: list[NDArray[np.float32]] = []
-        self._peak: list[NDArray[np.float32]] = []
+        self._energy, self._peak = _Cells(), _Cells()
         self._top = 0.0
         self._sample_peak = 0.0
         self._frames = 0
@@ -145,21 +169,19 @@ class Meter:
             peak_track(sound[: frames + TAPS], PHASES, BOUND, careful, track)
             peak = track.reshape(cells, CELL_FRAMES).max(axis=1)
             self._top = max(self._top, float(peak.max()))
-            self._energy.append(energy.astype(np.float32))
-            self._peak.append(peak)
+            self._energy.add(energy.astype(np.float32))
+            self._peak.add(peak)
         self._held = sound[frames:].copy()
 
     def profile(self) -> Profile:
         """What was measured so far, the last part of a millisecond filled up with silence."""
         pad = np.zeros((TAPS + CELL_FRAMES, self._channels), np.float32)
         held, state = self._held, self._state.copy()
-        lists = len(self._energy)
+        known = self._energy.count
         self._consume(np.concatenate([held, pad]))
-        cells = -(-self._frames // CELL_FRAMES)
-        energy = np.concatenate(self._energy)[:cells] if self._energy else np.zeros(0, np.float32)
-        peak = np.concatenate(self._peak)[:cells] if self._peak else np.zeros(0, np.float32)
-        del self._energy[lists:], self._peak[lists:]
         self._held, self._state = held, state
+        cells = -(-self._frames // CELL_FRAMES)
+        energy, peak = (one.taken(cells, known) for one in (self._energy, self._peak))
         return Profile(energy, peak, self._sample_peak)
 
 

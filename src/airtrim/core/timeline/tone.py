@@ -4,7 +4,7 @@ Its name says what it is made of, so a document that holds it needs nothing else
 """
 
 from airtrim.core.timeline.clips import Clip
-from airtrim.core.timeline.model import Span
+from airtrim.core.timeline.model import Span, Timeline
 
 _MARK = "tone/"
 _LEAD_FRAMES = 48_000
@@ -14,6 +14,17 @@ _LEAD_FRAMES = 48_000
 def is_tone(take: str) -> bool:
     """Whether a take is room tone made up."""
     return take.startswith(_MARK)
+
+
+def voice_takes(timeline: Timeline) -> set[str]:
+    """The recordings that stand on tracks of voices."""
+    return {
+        take
+        for track in timeline.tracks
+        if track.kind == "voice"
+        for take in track.clips.takes
+        if not is_tone(take)
+    }
 
 
 def tone_name(tone: Span, seed: int) -> str:

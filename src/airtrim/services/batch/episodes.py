@@ -3,6 +3,7 @@ each to be undone by itself."""
 
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import replace
 from functools import partial
 
@@ -17,7 +18,7 @@ from airtrim.core.timeline.chain import Chain, Echo, Noise
 from airtrim.core.timeline.edits.loudness import SetLoudness
 from airtrim.core.timeline.edits.tracks import SetChain
 from airtrim.core.timeline.model import Timeline, Track
-from airtrim.core.timeline.tone import is_tone
+from airtrim.core.timeline.tone import voice_takes
 from airtrim.errors import BadInput, Stale
 from airtrim.services.cleaning import clean_missing, noise_on
 from airtrim.services.editing import tidy_up
@@ -89,13 +90,14 @@ def _on_what_stands(
     store: Store, episode_id: int, step: Callable[[int, Progress], int], progress: Progress
 ) -> int:
     """Make a step on the document as it stands, again where the host was quicker."""
-    for tries_left in reversed(range(_TRIES)):
-        try:
-            return step(store.episode(episode_id)[0].head_id or 0, progress)
-        except Stale:
-            if not tries_left:
-                raise
-    raise AssertionError
+
+    def once() -> int:
+        return step(store.episode(episode_id)[0].head_id or 0, progress)
+
+    for _ in range(_TRIES - 1):
+        with suppress(Stale):
+            return once()
+    return once()
 
 
 def _write_words(
@@ -107,8 +109,7 @@ def _write_words(
 ) -> None:
     """Have the words of all recordings of voices; those that somebody writes down already are
     waited for."""
-    voices = _voices(store.current(episode_id))
-    used = {clip.take for track in voices for clip in track.clips if not is_tone(clip.take)}
+    used = voice_takes(store.current(episode_id))
     for number, take in enumerate(sorted(used)):
         telling = part(progress, number / len(used), (number + 1) / len(used))
         while writing(take):
