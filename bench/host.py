@@ -34,6 +34,8 @@ from bench.readings import RATE, STUMBLES, TEXTS, Reading, reading, stumbling
 _VOICES = (("joe", 1.0), ("slt", 0.4))
 _HEARD_S = 0.08
 """So much of a mistake has to sound for somebody to notice it (common practice)."""
+_VOICE_RMS = 0.01
+"""Over the noise, and under both voices."""
 _SPLICES = 12
 
 
@@ -91,19 +93,25 @@ def left_in(
         for clip in track.clips:
             if clip.take == take:
                 kept[clip.start : clip.start + clip.frames] = True
-    loud = np.abs(sound) > 0.01
-    limit = timeline.snag_rules.air_limit_s
+    limit_s = timeline.snag_rules.air_limit_s
     out: dict[str, tuple[int, int]] = {}
     for kind in ("filler", "repeat", "air"):
         ones = [one for one in planted if one.kind == kind]
         if kind == "air":
-            heard = sum(kept[one.start : one.end].sum() > limit * RATE for one in ones)
+            heard = sum(kept[one.start : one.end].sum() > limit_s * RATE for one in ones)
         else:
-            heard = sum(
-                (kept & loud)[one.start : one.end].sum() > _HEARD_S * RATE / 3 for one in ones
-            )
+            heard = sum(_voiced_s(sound, kept, one) > _HEARD_S for one in ones)
         out[kind] = int(heard), len(ones)
     return out
+
+
+def _voiced_s(sound: NDArray[np.float32], kept: NDArray[np.bool_], one: Planted) -> float:
+    """How long the voice is heard in what is left of a mistake, in steps of 10 ms."""
+    hop = RATE // 100
+    count = (one.end - one.start) // hop
+    parts = sound[one.start : one.start + count * hop].reshape(count, hop).astype(np.float64)
+    stays = kept[one.start : one.start + count * hop].reshape(count, hop).all(axis=1)
+    return float(((np.square(parts).mean(axis=1) > _VOICE_RMS**2) & stays).sum() / 100)
 
 
 def apart_lu(file: Path, timeline: Timeline, take: str, soft: list[tuple[int, int]]) -> float:

@@ -58,7 +58,17 @@ def test_mutated_files_run() -> None:
 @pytest.mark.parametrize(
     "name",
     [
-        *("cluster", "echo", "fillers", "page", "recording", "recognisers", "sound", "speech"),
+        *(
+            "cluster",
+            "echo",
+            "fillers",
+            "host",
+            "page",
+            "recording",
+            "recognisers",
+            "sound",
+            "speech",
+        ),
         *("trust.kills", "voices"),
     ],
 )

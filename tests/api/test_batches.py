@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+from pathlib import Path
 from uuid import uuid4
 
 import numpy as np
@@ -16,7 +17,7 @@ from airtrim.core.timeline.words import words_on
 from airtrim.store.purging import Bin
 from tests.api.host import RATE, Host
 from tests.reference import programme
-from tests.serving import upload
+from tests.serving import ForkedServer, upload
 
 PLAIN = {"target_lufs": -18.0}
 
@@ -226,6 +227,10 @@ def test_a_deleted_episode_is_told_no_more(host: Host) -> None:
     made(host, job["id"])
     host.client.patch(f"/api/episodes/{episode}", json={"deleted": True})
     assert host.client.get("/api/shows/1/batches").json()["batches"] == []
+    host.client.patch("/api/shows/1", json={"deleted": True})
+    assert host.client.get("/api/shows/1/batches").status_code == 404
+    assert host.client.get("/api/shows/1/catalogue").status_code == 404
+    host.client.patch("/api/shows/1", json={"deleted": False})
     Bin(host.state.store).empty(all_now=True)
     assert host.client.get("/api/shows/1/batches").json()["batches"] == []
 
@@ -251,3 +256,33 @@ def test_files_of_a_show_are_held_beside_each_other(host: Host) -> None:
     told = host.client.get("/api/shows/1/catalogue").json()
     assert not [f for one in told["episodes"] for f in one["findings"] if f["what"] == "loudness"]
     assert host.client.get("/api/shows/9/catalogue").status_code == 404
+
+
+def test_a_batch_gives_way_to_what_a_host_waits_for(tmp_path: Path) -> None:
+    """With the worker as it is: what comes later, and is waited for, is there before the batch is
+    done; of the batch one goes after the other, each with its file before the next."""
+    server = ForkedServer(tmp_path / "data")
+    try:
+        show = server.client.post("/api/shows", json={"name": "Show"}).json()["id"]
+        address = f"/api/shows/{show}/episodes"
+        episodes = [
+            server.client.post(address, json={"title": f"Talk {number}"}).json()["id"]
+            for number in range(4)
+        ]
+        for number, episode in enumerate(episodes):
+            server.wait(server.upload(episode, talk(6.0, 0.2, number), "talk.wav"), "done")
+        server.wait_all()
+        body = {"batch": "e" * 32, "recipe": PLAIN, "episodes": episodes}
+        server.client.post(f"/api/shows/{show}/batches", json=body).raise_for_status()
+        brought = server.upload(server.new_episode("Today"), talk(2.0, 0.2, 9), "today.wav")
+        server.wait(brought, "done")
+        server.wait_all()
+        jobs = {job["id"]: job for job in server.client.get("/api/jobs").json()}
+    finally:
+        server.stop()
+    ended = [jobs[f"{'e' * 32}-{episode}"] for episode in episodes]
+    assert {job["state"] for job in ended} == {"done"}
+    assert jobs[brought]["updated_at"] < ended[-1]["updated_at"]
+    files = [jobs[job["result"]["export"]]["updated_at"] for job in ended]
+    order = [at for job, file in zip(ended, files, strict=True) for at in (job["updated_at"], file)]
+    assert order == sorted(order)

@@ -171,10 +171,11 @@ def _entries(context: State, show_id: int, batch: str | None = None) -> list[_En
         if job.kind != BATCH.name:
             continue
         params = BATCH.params_of(job)
-        if batch in (None, params.batch):
+        episode = known.get(job.episode_id)  # one that was just deleted is not there any more
+        if episode is not None and batch in (None, params.batch):
             made = BatchResult.model_validate_json(job.result) if job.result else None
             export = exports.get(made.export) if made else None
-            found.append(_Entry(known[job.episode_id], job, params, export))
+            found.append(_Entry(episode, job, params, export))
     if batch is not None and not found:
         raise NotFound("That batch is not known here.")
     return found

@@ -5,10 +5,13 @@ from uuid import uuid4
 
 from sqlmodel import Session, col, select
 
+from airtrim.errors import NotFound
 from airtrim.store.database import reading, writing
 from airtrim.store.rows import row_of
 from airtrim.store.shelf import Shelf
 from airtrim.store.tables import EpisodeRow, JobRow, ShowRow, now
+
+_NO_SHOW = "That show is not on the shelf."
 
 
 class Jobs(Shelf):
@@ -63,7 +66,9 @@ class Jobs(Shelf):
             .order_by(col(JobRow.created_at))
         )
         with reading(self.engine) as session:
-            row_of(session, ShowRow, show_id, "That show is not on the shelf.")
+            show = row_of(session, ShowRow, show_id, _NO_SHOW)
+            if show.deleted_at is not None:
+                raise NotFound(_NO_SHOW)
             return list(session.exec(query).all())
 
     def recent_jobs(self) -> list[JobRow]:

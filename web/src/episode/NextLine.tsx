@@ -64,30 +64,37 @@ export const NextLine = memo(function NextLine({ episode, page }: Props) {
       fontSize="12.5px"
       borderBottomWidth="1px"
       borderColor="rule"
-      overflow="hidden"
     >
-      {data?.steps.map((step) => (
-        <Box
-          asChild
-          key={step.name}
-          whiteSpace="nowrap"
-          color={step === next ? "ink" : "quiet"}
-          fontWeight={step === next ? "700" : "400"}
-          data-step={step.name}
-          data-done={step.done}
-        >
-          <Link to={to(step)} onClick={() => arrive(step)}>
-            <span aria-hidden="true">{step.done ? "✓ " : "○ "}</span>
-            {step.says}
-            <Box as="span" srOnly>
-              {step.done ? ", done" : ", to do"}
-            </Box>
-          </Link>
-        </Box>
-      ))}
-      <Box flex="1" />
+      <Flex flex="1" minW="0" gap="4" overflow="hidden">
+        {data?.steps.map((step) => (
+          <Box
+            asChild
+            key={step.name}
+            whiteSpace="nowrap"
+            color={step === next ? "ink" : "quiet"}
+            fontWeight={step === next ? "700" : "400"}
+            data-step={step.name}
+            data-done={step.done}
+          >
+            <Link to={to(step)} onClick={() => arrive(step)}>
+              <span aria-hidden="true">{step.done ? "✓ " : "○ "}</span>
+              {step.says}
+              <Box as="span" srOnly>
+                {step.done ? ", done" : ", to do"}
+              </Box>
+            </Link>
+          </Box>
+        ))}
+      </Flex>
       {next && !isHere && (
-        <Button asChild size="2xs" variant="surface" colorPalette="pine" data-testid="next-step">
+        <Button
+          asChild
+          flexShrink="0"
+          size="2xs"
+          variant="surface"
+          colorPalette="pine"
+          data-testid="next-step"
+        >
           <Link to={to(next)} onClick={() => arrive(next)}>
             Next: {next.press}
           </Link>

@@ -136,7 +136,7 @@ def run(
                 words[take] = with_voices(
                     takes[take],
                     tuple(heard),
-                    lambda f: progress(0.25 + 0.05 * f, "Telling voices apart"),
+                    lambda f: progress(0.25 + 0.05 * f, told("Telling voices apart", compute)),
                     compute,
                 )
             if (request.tidy and take in words) or request.clean:

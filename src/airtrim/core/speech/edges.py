@@ -94,7 +94,7 @@ def _drawn(loud: NDArray[np.bool_], edge: int, other: int, inwards: int) -> int 
     return None
 
 
-def in_order(words: list[Word]) -> list[Word]:
+def one_after_another(words: list[Word]) -> list[Word]:
     """In order of time, none over another, none shorter than 10 ms."""
     hop = round(FRAME_RATE * HOP_S)
     out: list[Word] = []

@@ -13,7 +13,7 @@ from airtrim.core.speech import MODEL_RATE
 from airtrim.core.speech.align.aligner import load_aligner
 from airtrim.core.speech.align.fillers import with_fillers
 from airtrim.core.speech.align.phrases import phrases
-from airtrim.core.speech.edges import drawn_to_sound, in_order, sounding
+from airtrim.core.speech.edges import drawn_to_sound, one_after_another, sounding
 from airtrim.core.speech.fillers import fillers_in
 from airtrim.core.speech.hesitations import is_filler
 from airtrim.core.speech.models import Weights, load
@@ -78,7 +78,7 @@ def aligned_words(
     """Words with exact spans, and the fillers between them, phrase by phrase. In a language that
     has no aligner, edges are drawn to where the sound is."""
     if language != ALIGNED:
-        return in_order(drawn_to_sound(words, sounding(sound, MODEL_RATE), first_frame))
+        return one_after_another(drawn_to_sound(words, sounding(sound, MODEL_RATE), first_frame))
     # Far from any word there is no speech, whatever it sounds like.
     fillers = [
         one

@@ -10,7 +10,7 @@ from scipy.ndimage import uniform_filter1d
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.speech import HOP, MODEL_RATE
 from airtrim.core.speech.align.audio import EDGES, HOP_FRAMES, fading, quietest, rising
-from airtrim.core.speech.edges import faintly_sounding, in_order
+from airtrim.core.speech.edges import faintly_sounding, one_after_another
 from airtrim.core.speech.fillers import Filler
 from airtrim.core.timeline.words import Word
 
@@ -52,7 +52,7 @@ def with_fillers(
         return first_frame + round(seconds * FRAME_RATE)
 
     placed = [(frame(one.start_s), frame(one.end_s), one) for one in fillers]
-    ordered = in_order([_beside(word, placed) for word in words])
+    ordered = one_after_another([_beside(word, placed) for word in words])
     starts = [(word.start - first_frame) // HOP_FRAMES for word in ordered]
     ends = [-((first_frame - word.end) // HOP_FRAMES) for word in ordered]
     out = list(ordered)
@@ -68,7 +68,7 @@ def with_fillers(
             high = quietest(sound, end, high)
         at, to = (first_frame + hop * HOP_FRAMES for hop in (low, high))
         out.append(Word(filler.text, at, to, "filler", filler.sure))
-    return in_order(out)
+    return one_after_another(out)
 
 
 def _beside(word: Word, fillers: Sequence[tuple[int, int, Filler]]) -> Word:
