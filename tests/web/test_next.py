@@ -100,3 +100,17 @@ def test_a_sentence_is_found_on_the_shelf_and_gone_to(page: Page, server: Server
     page.goto("/")
     page.get_by_label("Find in all episodes").fill("submarine")
     expect(page.get_by_text("nobody says it")).to_be_visible()
+
+
+def test_many_episodes_are_put_in_an_order(page: Page, server: Server) -> None:
+    for title in ("Nets and knots", "Eels", "The ramp", "A dog on board"):
+        server.client.post("/api/shows/1/episodes", json={"title": title}).raise_for_status()
+    page.goto("/")
+    titles = page.get_by_test_id("episode").locator("a")
+    expect(titles.first).to_contain_text("A dog on board")
+    page.get_by_label("Order of the episodes").select_option("By title")
+    expect(titles).to_have_text(
+        [re.compile(one) for one in ("A dog", "Eels", "Nets", "The ramp", "The six")]
+    )
+    page.get_by_label("Order of the episodes").select_option("By how far they are")
+    expect(titles.first).to_contain_text("Being edited")

@@ -7,6 +7,7 @@ import { Link } from "react-router";
 import { client, type Schemas, take } from "../api/client";
 import { keys, useShows } from "../api/queries";
 import { ModeButton } from "../theme/ModeButton";
+import { named, Pick } from "../theme/Pick";
 import { announce, complain } from "../theme/toaster";
 import { clock } from "../time";
 import { Keeping } from "./Keeping";
@@ -101,8 +102,30 @@ export function Shelf() {
   );
 }
 
+/** From so many episodes on they can be put in another order. */
+const MANY = 4;
+
+type Order = keyof typeof ORDERS;
+
+const ORDERS = {
+  newest: "Newest first",
+  changed: "Changed last first",
+  title: "By title",
+  number: "By number",
+  standing: "By how far they are",
+} as const;
+
+const BY: Record<Order, (a: EpisodeItem, b: EpisodeItem) => number> = {
+  newest: (a, b) => b.id - a.id,
+  changed: (a, b) => b.updated_at.localeCompare(a.updated_at),
+  title: (a, b) => a.title.localeCompare(b.title, undefined, { numeric: true }),
+  number: (a, b) => (b.season ?? 0) - (a.season ?? 0) || (b.number ?? 0) - (a.number ?? 0),
+  standing: (a, b) => a.standing.localeCompare(b.standing),
+};
+
 function ShowShelf({ show }: { show: Show }) {
   const [mode, setMode] = useState<"rest" | "rename" | "add">("rest");
+  const [order, setOrder] = useState<Order>("newest");
   const carry = useShelf();
   const queries = useQueryClient();
   const onOpened = useCallback(
@@ -166,7 +189,18 @@ function ShowShelf({ show }: { show: Show }) {
           <NewEpisode show={show} onCancel={() => setMode("rest")} />
         </Box>
       )}
-      {show.episodes.map((episode) => (
+      {show.episodes.length > MANY && (
+        <Flex justify="flex-end" align="center" gap="2" pt="2">
+          <Pick
+            name="Order of the episodes"
+            w="190px"
+            value={order}
+            options={named(ORDERS)}
+            onPick={setOrder}
+          />
+        </Flex>
+      )}
+      {show.episodes.toSorted(BY[order]).map((episode) => (
         <EpisodeLine key={episode.id} episode={episode} />
       ))}
       {show.episodes.length === 0 && mode !== "add" && (
