@@ -60,7 +60,7 @@ class Server:
     def start(self) -> None:
         self.process = self._launch()
         self.client = httpx.Client(base_url=self.address, timeout=30, limits=EACH_ANEW)
-        for _ in range(300):
+        for _ in range(1800):
             try:
                 self.client.get("/api/shows")
                 return

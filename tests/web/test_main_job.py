@@ -108,7 +108,7 @@ def test_the_main_job(page: Page, server: Server, tmp_path: Path) -> None:
     assert server.episode(1)["frames"] == cut["frames"]
 
     # Even out.
-    page.get_by_role("link", name="Loudness").click()
+    page.get_by_role("link", name="Loudness", exact=True).click()
     button = page.get_by_role("button", name="Even out all sections")
     expect(button).to_be_enabled(timeout=300_000)
     expect(page.get_by_test_id("evenness")).to_contain_text("LU apart")
@@ -117,7 +117,7 @@ def test_the_main_job(page: Page, server: Server, tmp_path: Path) -> None:
     expect(page.get_by_test_id("sections").get_by_text("−16.0 LUFS")).to_have_count(6)
 
     # Export and download.
-    page.get_by_role("link", name="Release").click()
+    page.get_by_role("link", name="Release", exact=True).click()
     page.get_by_role("button", name="3 Files").click()
     page.get_by_role("button", name="Make the file").click()
     expect(page.get_by_test_id("report")).to_be_visible(timeout=300_000)

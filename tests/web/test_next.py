@@ -47,7 +47,9 @@ def test_an_action_is_found_by_its_name(page: Page, server: Server) -> None:
     page.keyboard.press("ArrowDown")
     expect(page.get_by_role("option", selected=True)).to_contain_text("Go to Sound")
     page.keyboard.press("Enter")
-    expect(page.get_by_role("link", name="Sound")).to_have_attribute("aria-current", "page")
+    expect(page.get_by_role("link", name="Sound", exact=True)).to_have_attribute(
+        "aria-current", "page"
+    )
 
 
 def test_what_a_key_did_is_said_to_those_who_hear_the_screen(page: Page, server: Server) -> None:

@@ -80,7 +80,7 @@ def test_record_pause_flag_end_and_append(page: Page, server: Server) -> None:
     assert longer["frames"] >= view["frames"] + RATE
     assert len(longer["takes"]) == 2
     assert longer["undo"].startswith("Recorded")
-    page.get_by_role("link", name="Edit").click()
+    page.get_by_role("link", name="Edit", exact=True).click()
     # What is edited is what stands, not what stood before the second part came.
     expect(page.get_by_text(f"of 0:{longer['frames'] / RATE:04.1f}")).to_be_visible()
     flag_on_page = page.get_by_test_id("page").locator("[data-marker=flag]")
@@ -110,7 +110,7 @@ def test_a_retake_over_a_selection(page: Page, server: Server) -> None:
     begin(page)
     until(page, 3.0)
     before = end(page, server, episode)
-    page.get_by_role("link", name="Edit").click()
+    page.get_by_role("link", name="Edit", exact=True).click()
     line = page.get_by_test_id("page").locator("[data-line='0'] .at-canvas").bounding_box()
     second = line["width"] / 5
     page.mouse.move(line["x"] + second, line["y"] + 20)
@@ -132,7 +132,7 @@ def test_a_retake_over_a_selection(page: Page, server: Server) -> None:
     assert after["frames"] == before["frames"] - after["trimmed"] + retake
 
     # The old one is kept there, and chosen again in one step.
-    page.get_by_role("link", name="Edit").click()
+    page.get_by_role("link", name="Edit", exact=True).click()
     page.get_by_role("tab", name="History").click()
     other = page.get_by_test_id("page").get_by_label("The other take")
     other.click()
@@ -250,7 +250,7 @@ def test_what_is_said_goes_on_while_another_stage_is_looked_at(page: Page, serve
     episode = open_stage(page, server, "Simulated microphone")
     begin(page)
     until(page, 0.5)
-    page.get_by_role("link", name="Release").click()
+    page.get_by_role("link", name="Release", exact=True).click()
     expect(page.get_by_role("link", name="Recording 0:")).to_be_visible()
     page.get_by_role("link", name=re.compile("Recording 0:0[2-9]")).click()
     assert elapsed(page) >= 1.8
@@ -391,7 +391,7 @@ def test_a_sound_is_played_in_by_a_key_and_lies_where_it_was_heard(
         assert abs(late) < 0.060, "it does not lie where it was heard"
     assert second["start"] + second["frames"] == view["frames"]
     assert 1 < first["frames"] / RATE < 3.5
-    page.get_by_role("link", name="Rundown").click()
+    page.get_by_role("link", name="Rundown", exact=True).click()
     expect(page.get_by_test_id("shelf-of-sounds")).to_be_visible()
     page.get_by_role("button", name="Undo").click()
     eventually(lambda: server.episode(episode)["frames"] == 0, page)

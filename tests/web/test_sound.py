@@ -96,7 +96,7 @@ def test_a_noisy_second_voice_is_treated_evened_out_and_exported(
     page.keyboard.press("l")
     expect(page.get_by_role("button", name="Hear this voice")).to_be_visible()
     # Even out, and read the picture.
-    page.get_by_role("link", name="Loudness").click()
+    page.get_by_role("link", name="Loudness", exact=True).click()
     button = page.get_by_role("button", name="Even out all sections")
     expect(button).to_be_enabled(timeout=300_000)
     expect(page.get_by_test_id("verdict")).to_contain_text("Uneven: sections are")
@@ -109,7 +109,7 @@ def test_a_noisy_second_voice_is_treated_evened_out_and_exported(
     page.keyboard.press("Control+Shift+z")
     expect(page.get_by_test_id("verdict")).to_contain_text("Even: sections within")
     # Export, and measure the file as somebody else would.
-    page.get_by_role("link", name="Release").click()
+    page.get_by_role("link", name="Release", exact=True).click()
     page.get_by_role("button", name="3 Files").click()
     page.get_by_role("button", name="Make the file").click()
     expect(page.get_by_test_id("report")).to_be_visible(timeout=300_000)

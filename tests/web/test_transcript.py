@@ -72,7 +72,7 @@ def test_it_goes_out_as_a_file_and_comes_in_as_one(
     # In: the host's question, two seconds long, gets other words.
     vtt = tmp_path / "question.vtt"
     vtt.write_text("WEBVTT\n\n00:00.100 --> 00:02.100\nHow did you begin on boats?\n")
-    page.get_by_role("link", name="Edit").click()
+    page.get_by_role("link", name="Edit", exact=True).click()
     page.get_by_role("tab", name="Takes").click()
     page.get_by_label("Transcript of Host question").set_input_files(vtt)
     eventually(lambda: "begin" in texts(server), page)

@@ -204,7 +204,7 @@ def test_a_stage_that_did_not_come_through_says_so_and_is_loaded_again(page: Pag
     with page.expect_response("**/assets/RundownStage-*"):  # fetched beforehand: hurts nobody
         page.goto("/episodes/1/edit")
     expect(word(page, "ferry")).to_be_visible()
-    page.get_by_role("link", name="Rundown").click()
+    page.get_by_role("link", name="Rundown", exact=True).click()
     expect(page.get_by_role("alert")).to_contain_text("did not come through")
     page.unroute("**/assets/RundownStage-*")
     page.get_by_role("button", name="Load it again").click()

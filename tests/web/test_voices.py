@@ -66,7 +66,7 @@ def test_two_people_on_one_track_are_named_and_evened_out(
     at_rest(page)
 
     # Each by one gain.
-    page.get_by_role("link", name="Loudness").click()
+    page.get_by_role("link", name="Loudness", exact=True).click()
     rows = page.get_by_test_id("speakers")
     expect(rows).to_contain_text("Marit", timeout=300_000)
     apart = levels(server, episode)
