@@ -124,9 +124,12 @@ def apart_lu(file: Path, timeline: Timeline, take: str, soft: list[tuple[int, in
         for clip in track.clips
         if clip.take == take and clip.start <= edge < clip.start + clip.frames
     ]
-    meter = meter_file(file)
     starts = sorted({0, *places})
-    loud = [value for value in section_loudness(meter.energy, starts) if value is not None]
+    loud = [
+        value
+        for value in section_loudness(meter_file(file).profile().energy, starts)
+        if value is not None
+    ]
     evens, odds = loud[1::2], loud[2::2]
     return abs(float(np.median(evens)) - float(np.median(odds))) if odds else 0.0
 
