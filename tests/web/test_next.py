@@ -52,19 +52,6 @@ def test_an_action_is_found_by_its_name(page: Page, server: Server) -> None:
     )
 
 
-def test_what_a_key_did_is_said_to_those_who_hear_the_screen(page: Page, server: Server) -> None:
-    open_edit(page)
-    word(page, "harbor").click()
-    said = page.get_by_test_id("spoken")
-    expect(said).to_have_attribute("aria-live", "polite")
-    expect(said).to_be_empty()
-    page.keyboard.press("Delete")
-    expect(said).to_contain_text(re.compile(r"^Cut .* 4:2\d\.\d long\.$"))
-    name = server.episode(1)["undo"]
-    page.keyboard.press("Control+z")
-    expect(said).to_have_text(f"Undone: {name}. 4:29.3 long.")
-
-
 def test_what_is_done_most_stands_at_the_selection(page: Page, server: Server) -> None:
     """Words, then air, then the rest; it is gone with the selection."""
     open_edit(page)

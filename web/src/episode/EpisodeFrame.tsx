@@ -22,7 +22,6 @@ import { ModeButton } from "../theme/ModeButton";
 import { TopBar } from "../theme/TopBar";
 import { useView } from "../view/view";
 import { NextLine } from "./NextLine";
-import { Spoken } from "./Spoken";
 import { StaleDialog } from "./StaleDialog";
 import { Told } from "./Told";
 import { Transport, TransportSpace } from "./Transport";
@@ -105,7 +104,6 @@ export function EpisodeFrame() {
       ) : (
         <TransportSpace />
       )}
-      <Spoken episode={around} />
       <StaleDialog />
       <Suspense>
         {sheet === "keys" && <KeySheet open onClose={close} />}
