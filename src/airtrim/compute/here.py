@@ -76,9 +76,9 @@ class Here:
                 if call.future.cancelled():
                     continue
                 self._under_way += 1
-            self._begin(call)
+            self._give(call)
 
-    def _begin(self, call: "_Call") -> None:
+    def _give(self, call: "_Call") -> None:
         pool = self._started()
         try:
             inner = pool.submit(call.call, *call.args)
@@ -93,9 +93,9 @@ class Here:
         with self._lock:
             self._waiting.clear()
         self._alone.shutdown(wait=False, cancel_futures=True)
-        for pool in (self._pool, self._alone_pool):
-            if pool is not None:
-                _end(pool)
+        self._end_alone()
+        if self._pool is not None:
+            _end(self._pool)
 
     def _started(self, instead_of: ProcessPoolExecutor | None = None) -> ProcessPoolExecutor:
         with self._lock:
@@ -119,12 +119,18 @@ class Here:
         self._alone_pool = pool = _pool_of(1)
         inner = pool.submit(call.call, *call.args)
         wait([inner])
+        self._end_alone()  # before the answer, after which all may be ended by who waits for it
         if isinstance(inner.exception(), BrokenProcessPool):
             with suppress(InvalidStateError):
                 call.future.set_exception(EndedWorker())
         else:
             pass_on(inner, call.future)
-        _end(pool)
+
+    def _end_alone(self) -> None:
+        with self._lock:
+            pool, self._alone_pool = self._alone_pool, None
+        if pool is not None:
+            _end(pool)
 
 
 @dataclass(frozen=True, slots=True)
