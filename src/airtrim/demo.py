@@ -1,6 +1,5 @@
 """Lay the demo episode out in a folder of data, from the files in ``demo/``."""
 
-import hashlib
 import json
 import shutil
 from dataclasses import replace
@@ -51,9 +50,7 @@ def fill(data: Path, source: Path) -> None:
     plan = json.loads((source / "episode.json").read_text())
     show = store.add_show(plan["show"])
     episode = store.add_episode(show.id or 0, plan["title"])
-    artwork = (source / plan["artwork"]).read_bytes()
-    sha256 = hashlib.sha256(artwork).hexdigest()
-    store.files.save_artwork(sha256, artwork)
+    sha256 = store.files.keep_artwork((source / plan["artwork"]).read_bytes())
     placed = []
     for part in plan["takes"]:
         take_id = Path(part["file"]).stem

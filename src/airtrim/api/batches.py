@@ -17,14 +17,13 @@ from airtrim.api.models.batches import (
 from airtrim.api.models.work import JobView, job_view
 from airtrim.api.state import Context, State
 from airtrim.core.media import FRAME_RATE
-from airtrim.core.release.formats import FORMATS
-from airtrim.core.release.formats.base import format_named
+from airtrim.core.release.formats.base import format_named, offered
 from airtrim.errors import BadInput, NotFound
 from airtrim.jobs.kinds.batching import BATCH, BatchParams, BatchResult
 from airtrim.jobs.kinds.exporting import EXPORT, ExportResult
 from airtrim.services.batch.report import Entry, as_json, as_page, as_table
 from airtrim.services.batch.report import State as EntryState
-from airtrim.store.tables import EpisodeRow, JobRow
+from airtrim.store.tables import UNFINISHED, EpisodeRow, JobRow
 
 router = APIRouter(prefix="/api/shows/{show_id}/batches", tags=["batches"])
 
@@ -40,7 +39,7 @@ _FORMS = {
 def batches(context: Context, show_id: Id) -> BatchesView:
     """The last batches of a show, and what became of each episode."""
     found = _entries(context, show_id)
-    told = [BatchResult.model_validate_json(e.job.result) for e in found if e.job.result]
+    told = [one.made for one in found if one.made]
     heard = sum(one.frames for one in told) / FRAME_RATE
     by_batch: dict[str, list[_Entry]] = {}
     for one in found:
@@ -57,10 +56,7 @@ def batches(context: Context, show_id: Id) -> BatchesView:
             for batch, entries in newest
         ),
         pace=sum(one.took_s for one in told) / heard if heard else None,
-        formats=tuple(
-            FormatName(format=form.name, title=form.title)
-            for form in sorted(FORMATS.values(), key=lambda f: (not f.usual, f.to_keep, f.name))
-        ),
+        formats=tuple(FormatName(format=form.name, title=form.title) for form in offered()),
     )
 
 
@@ -87,7 +83,7 @@ def cancel(context: Context, show_id: Id, batch: str) -> list[JobView]:
         job
         for one in _entries(context, show_id, batch)
         for job in (one.job, one.export)
-        if job and job.state in ("queued", "running")
+        if job and job.state in UNFINISHED
     ]
     if not left:
         raise BadInput("All of that batch has ended already.")
@@ -115,6 +111,7 @@ class _Entry:
     episode: EpisodeRow
     job: JobRow
     params: BatchParams
+    made: BatchResult | None
     export: JobRow | None
 
     def view(self) -> BatchEntryView:
@@ -128,12 +125,11 @@ class _Entry:
 
     def told(self) -> Entry:
         """As a report tells it."""
-        last = self.job if self.job.state != "done" else self.export
+        made, last = self.made, self.job if self.job.state != "done" else self.export
         if last is None:
             return self._entry("failed", sentence="Its file was deleted.")
-        if last.kind != EXPORT.name or last.result is None:
+        if made is None or last.kind != EXPORT.name or last.result is None:
             return self._entry(_STATES[last.state], sentence=last.error or "")
-        made = BatchResult.model_validate_json(self.job.result or "{}")
         file = ExportResult.model_validate_json(last.result).files[0]
         return self._entry(
             "made",
@@ -163,19 +159,16 @@ _STATES: dict[str, EntryState] = {
 
 def _entries(context: State, show_id: int, batch: str | None = None) -> list[_Entry]:
     """The episodes of the batches of a show, or of one of them. Raises NotFound."""
-    rows = context.store.jobs_of_show(show_id, (BATCH.name, EXPORT.name))
-    known = {e.id: e for _, episodes in context.store.shows() for e in episodes}
-    exports = {job.id: job for job in rows if job.kind == EXPORT.name}
+    rows = context.store.jobs_of_show(show_id, BATCH.name, EXPORT.name)
+    exports = {job.id: job for job, _ in rows if job.kind == EXPORT.name}
     found = []
-    for job in rows:
-        if job.kind != BATCH.name:
-            continue
-        params = BATCH.params_of(job)
-        episode = known.get(job.episode_id)  # one that was just deleted is not there any more
-        if episode is not None and batch in (None, params.batch):
+    for job, episode in rows:
+        if job.kind == BATCH.name:
+            params = BATCH.params_of(job)
             made = BatchResult.model_validate_json(job.result) if job.result else None
             export = exports.get(made.export) if made else None
-            found.append(_Entry(episode, job, params, export))
+            if batch in (None, params.batch):
+                found.append(_Entry(episode, job, params, made, export))
     if batch is not None and not found:
         raise NotFound("That batch is not known here.")
     return found

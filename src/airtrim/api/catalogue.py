@@ -2,22 +2,21 @@
 
 from collections import Counter
 from collections.abc import Iterator
+from pathlib import Path
 
 from fastapi import APIRouter
 
 from airtrim.api.fields import Id
 from airtrim.api.models.catalogue import CatalogueView, FindingView, FinishedView
 from airtrim.api.state import Context, State
+from airtrim.core.media.decode import probe
 from airtrim.core.release.catalogue import Published, findings, usual_lufs
 from airtrim.core.release.export import ExportReport
-from airtrim.core.release.tags import tags_of
-from airtrim.errors import NotFound
+from airtrim.core.release.tags import NO_PICTURE, tags_of
 from airtrim.jobs.kinds.exporting import EXPORT, ExportResult
 from airtrim.store.tables import EpisodeRow
 
 router = APIRouter(prefix="/api", tags=["batches"])
-
-_NO_PICTURE = "There is no picture in the file."
 
 
 @router.get("/shows/{show_id}/catalogue")
@@ -26,14 +25,16 @@ def catalogue(context: Context, show_id: Id) -> CatalogueView:
     finished = list(_finished(context, show_id))
     titles = Counter(episode.title for episode, _, _ in finished)
     files = [
-        _published(
-            context,
-            episode.title if titles[episode.title] == 1 else f"{episode.title} ({episode.id})",
-            episode.id or 0,
-            revision,
-            report,
+        Published(
+            file=episode.title if titles[episode.title] == 1 else f"{episode.title} ({episode.id})",
+            seconds=report.measured.duration_s,
+            channels=probe(path).channels,
+            loudness_lufs=report.measured.integrated_lufs,
+            true_peak_dbtp=report.measured.true_peak_dbtp,
+            tags=tags_of(report.tags),
+            artwork="" if "artwork" in report.tags else NO_PICTURE,
         )
-        for episode, revision, report in finished
+        for episode, path, report in finished
     ]
     found = findings(files)
     return CatalogueView(
@@ -56,31 +57,11 @@ def catalogue(context: Context, show_id: Id) -> CatalogueView:
     )
 
 
-def _finished(context: State, show_id: int) -> Iterator[tuple[EpisodeRow, int, ExportReport]]:
-    """The episodes of which there is a file, in their order, with its revision and report."""
-    last = {job.episode_id: job for job in context.store.jobs_of_show(show_id, (EXPORT.name,))
-            if job.state == "done" and job.result}  # fmt: skip
-    shelf = {show.id: episodes for show, episodes in context.store.shows()}
-    for episode in shelf.get(show_id, []):
-        job = last.get(episode.id or 0)
-        if job is not None:
-            report = ExportResult.model_validate_json(job.result or "").files[0]
-            yield episode, EXPORT.params_of(job).revision, report
-
-
-def _published(
-    context: State, name: str, episode_id: int, revision: int, report: ExportReport
-) -> Published:
-    try:
-        channels = context.store.timeline(episode_id, revision).loudness.channels
-    except NotFound:
-        channels = 2
-    return Published(
-        file=name,
-        seconds=report.measured.duration_s,
-        channels=channels,
-        loudness_lufs=report.measured.integrated_lufs,
-        true_peak_dbtp=report.measured.true_peak_dbtp,
-        tags=tags_of(report.tags),
-        artwork="" if "artwork" in report.tags else _NO_PICTURE,
-    )
+def _finished(context: State, show_id: int) -> Iterator[tuple[EpisodeRow, Path, ExportReport]]:
+    """The episodes of which there is a file, newest first, with that file and its report."""
+    made = context.store.jobs_of_show(show_id, EXPORT.name)
+    last = {episode.id or 0: (job, episode) for job, episode in made if job.state == "done"}
+    for _, (job, episode) in sorted(last.items(), reverse=True):
+        path = context.store.files.export(job.id) / EXPORT.params_of(job).file(0).name
+        if path.exists() and job.result:
+            yield episode, path, ExportResult.model_validate_json(job.result).files[0]

@@ -8,11 +8,9 @@ from airtrim.api.state import Context
 from airtrim.core.timeline.bounds import MOST_NUMBER
 from airtrim.errors import BadInput
 from airtrim.store.store import Store
-from airtrim.store.tables import JobRow
+from airtrim.store.tables import UNFINISHED, JobRow
 
 router = APIRouter(prefix="/api", tags=["jobs"])
-
-_UNFINISHED = ("queued", "running")
 
 
 @router.get("/jobs")
@@ -33,7 +31,7 @@ def job(context: Context, job_id: str) -> JobView:
 def cancel(context: Context, job_id: str) -> JobView:
     """Ask a job to stop; it does within a second."""
     row = context.store.job(job_id)
-    if row.state not in _UNFINISHED:
+    if row.state not in UNFINISHED:
         raise BadInput("That work has already ended.")
     return job_view(asked_to_stop(context.store, row))
 
@@ -49,7 +47,7 @@ def asked_to_stop(store: Store, job: JobRow) -> JobRow:
 def again(context: Context, job_id: str) -> JobView:
     """Run a job that failed, was cancelled or was interrupted once more."""
     row = context.store.job(job_id)
-    if row.state in (*_UNFINISHED, "done"):
+    if row.state in (*UNFINISHED, "done"):
         raise BadInput("That work is not waiting to be run again.")
     row = context.store.update_job(
         job_id, state="queued", cancel=False, error=None, attempts=0, progress=0.0, doing="Waiting"

@@ -1,6 +1,5 @@
 """Loudness and release: measuring, evening out, artwork, export, download."""
 
-import hashlib
 from bisect import bisect_left
 from typing import Annotated, Literal
 from urllib.parse import quote
@@ -37,8 +36,7 @@ from airtrim.core.release.artwork import (
 )
 from airtrim.core.release.chapters import as_json, as_times, chapters_of
 from airtrim.core.release.description import as_html
-from airtrim.core.release.formats import FORMATS
-from airtrim.core.release.formats.base import format_named
+from airtrim.core.release.formats.base import format_named, offered
 from airtrim.core.release.proposing import ProposedChapter, proposed_chapters
 from airtrim.core.render.graph import section_ramps
 from airtrim.core.render.solo import phrases_by_speaker
@@ -57,7 +55,7 @@ from airtrim.services.exporting import called
 from airtrim.services.measuring import energies_of, mix_profile
 from airtrim.services.travelling import plain_name
 from airtrim.store.store import Store
-from airtrim.store.tables import JobRow
+from airtrim.store.tables import UNFINISHED, JobRow
 
 router = APIRouter(prefix="/api", tags=["release"])
 
@@ -216,10 +214,7 @@ async def add_artwork(
     def keep() -> ArtworkView:
         picture = fitted_artwork(data) if fit else data
         picture_type(picture) if chapter else check_artwork(picture)
-        name = hashlib.sha256(picture).hexdigest()
-        context.store.files.need(len(picture))
-        context.store.files.save_artwork(name, picture)
-        return ArtworkView(artwork=name)
+        return ArtworkView(artwork=context.store.files.keep_artwork(picture))
 
     return await run_in_threadpool(keep)
 
@@ -249,7 +244,7 @@ def formats(context: Context, episode_id: Id) -> list[FormatView]:
             usual=form.usual and kbits == form.usual_kbits(timeline.loudness.layout),
             bytes=cover + form.size_bytes(frames=frames, channels=channels, kbits=kbits),
         )
-        for form in sorted(FORMATS.values(), key=lambda f: (not f.usual, f.to_keep, f.name))
+        for form in offered()
         for kbits in form.kbits or (None,)
     ]
 
@@ -265,7 +260,7 @@ def export(context: Context, episode_id: Id, request: ExportRequest) -> JobView:
     params = ExportParams.of(
         request.revision,
         request.files,
-        called(context.store, episode_id),
+        called(context.store, episode_id, timeline),
         despite_damage=request.despite_damage,
     )
     return job_view(context.start(EXPORT, episode_id, params))
@@ -293,7 +288,7 @@ def keep_as_sound(context: Context, job_id: str, number: FileNumber = 0) -> JobV
 def delete_files(context: Context, job_id: str) -> None:
     """Delete the files of an export that has ended. They can be made again."""
     job = context.store.job(job_id)
-    if job.kind != EXPORT.name or job.state in ("queued", "running"):
+    if job.kind != EXPORT.name or job.state in UNFINISHED:
         raise NotFound("There are no files of that kind.")
     context.store.remove_job(job_id)
     context.store.files.remove_export(job_id)

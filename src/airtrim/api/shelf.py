@@ -29,14 +29,15 @@ def _empty(row: ShowRow) -> ShowOnShelf:
 @router.get("/shows")
 def shelf(context: Context) -> list[ShowOnShelf]:
     """All shows with their episodes."""
-    found = standings(context.store)
+    shows = context.store.shows()
+    found = standings(context.store, (one for _, episodes in shows for one in episodes))
     return [
         ShowOnShelf(
             id=show.id or 0,
             name=show.name,
-            episodes=[EpisodeOnShelf.of(one, found.get(one.id or 0, "")) for one in episodes],
+            episodes=[EpisodeOnShelf.of(one, found[one.id or 0]) for one in episodes],
         )
-        for show, episodes in context.store.shows()
+        for show, episodes in shows
     ]
 
 

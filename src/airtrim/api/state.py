@@ -12,7 +12,7 @@ from airtrim.jobs.base import Kind
 from airtrim.jobs.queue import Queue, Watch
 from airtrim.settings import Settings
 from airtrim.store.store import Store
-from airtrim.store.tables import JobRow
+from airtrim.store.tables import UNFINISHED, JobRow
 
 P = TypeVar("P", bound=BaseModel)
 
@@ -40,7 +40,7 @@ class State:
 
     def start_once(self, kind: Kind[P], episode_id: int, params: P) -> JobRow:
         """The same work that is waiting or being done already, or else as ``start``."""
-        for job in self.store.jobs(episode_id, ("queued", "running")):
+        for job in self.store.jobs(episode_id, UNFINISHED):
             if job.kind == kind.name and kind.params_of(job) == params:
                 return job
         return self.start(kind, episode_id, params)

@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 
 from airtrim.api.models.work import JobView, job_view
 from airtrim.store.store import Store
+from airtrim.store.tables import UNFINISHED
 
 _LOOK_EVERY_S = 0.25
 _MOST_WAITING = 1000
@@ -71,7 +72,7 @@ class Watching:
         before, self._seen.jobs, self._unfinished = self._seen.jobs, {}, {}
         for row in self._store.recent_jobs():
             view = job_view(row)
-            if row.state in ("queued", "running"):
+            if row.state in UNFINISHED:
                 self._unfinished[row.id] = view
             stamp = self._seen.jobs[row.id] = row.updated_at.isoformat()
             if before.get(row.id) != stamp:

@@ -31,10 +31,10 @@ def source_of(store: Store, timeline: Timeline) -> Source:
     return Source(timeline, store.reader, store.words(timeline), artwork, pictures)
 
 
-def called(store: Store, episode_id: int) -> str:
-    """What a file of an episode is called when it is downloaded, without its ending."""
+def called(store: Store, episode_id: int, timeline: Timeline) -> str:
+    """What a file of a document is called when it is downloaded, without its ending."""
     episode, show = store.episode(episode_id)
-    title = store.current(episode_id).tags.title or episode.title
+    title = timeline.tags.title or episode.title
     return plain_name(f"{show.name} - {title}")
 
 

@@ -1,5 +1,7 @@
 """How far episodes are, as the store knows it."""
 
+from collections.abc import Iterable
+
 from airtrim.core.release.checks import Facts
 from airtrim.core.release.checks.loudness import loudness, sections
 from airtrim.core.release.standing import Known, Step, in_a_word, steps
@@ -10,7 +12,8 @@ from airtrim.services.finding import snags
 from airtrim.services.levelling import foreseen
 from airtrim.services.measuring import mix_profile
 from airtrim.store.handing import THERE
-from airtrim.store.store import NO_FACTS, Store
+from airtrim.store.store import NO_FACTS, ShelfFacts, Store
+from airtrim.store.tables import UNFINISHED, EpisodeRow
 
 
 def standing_of(store: Store, episode_id: int, revision: int) -> tuple[Step, ...]:
@@ -43,25 +46,24 @@ def standing_of(store: Store, episode_id: int, revision: int) -> tuple[Step, ...
 
 
 def _writes(store: Store, episode_id: int) -> bool:
-    jobs = store.jobs(episode_id, ("queued", "running"))
+    jobs = store.jobs(episode_id, UNFINISHED)
     return any(job.kind in ("transcribe", "import", "batch") for job in jobs)
 
 
-def standings(store: Store) -> dict[int, str]:
-    """How far each episode on the shelf is, in a word, without opening its document."""
+def standings(store: Store, episodes: Iterable[EpisodeRow]) -> dict[int, str]:
+    """How far episodes on the shelf are, each in a word, without opening their documents."""
     facts = store.shelf_facts()
-    return {
-        row.id or 0: in_a_word(
-            Known(
-                frames=row.frames,
-                tags=Tags(),
-                transcribed=not found.without_words,
-                behind=None if found.file_of is None else int(found.file_of != (row.head_id or 0)),
-                handed_over=found.handed_over,
-                public=found.public,
-            )
+    return {row.id or 0: _in_a_word(row, facts.get(row.id or 0, NO_FACTS)) for row in episodes}
+
+
+def _in_a_word(row: EpisodeRow, facts: ShelfFacts) -> str:
+    return in_a_word(
+        Known(
+            frames=row.frames,
+            tags=Tags(),
+            transcribed=not facts.without_words,
+            behind=None if facts.file_of is None else int(facts.file_of != (row.head_id or 0)),
+            handed_over=facts.handed_over,
+            public=facts.public,
         )
-        for _, rows in store.shows()
-        for row in rows
-        for found in [facts.get(row.id or 0, NO_FACTS)]
-    }
+    )

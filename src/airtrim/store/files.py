@@ -1,5 +1,6 @@
 """Files beside the database. Names come from us alone, never from a user."""
 
+import hashlib
 import os
 import re
 import shutil
@@ -91,6 +92,13 @@ class Files:
             with self.beside() as folder:
                 (folder / "cover").write_bytes(data)
                 settle(folder / "cover", path)
+
+    def keep_artwork(self, data: bytes) -> str:
+        """Keep a cover; returns its checksum. Raises StoreFull where there is no room for it."""
+        sha256 = hashlib.sha256(data).hexdigest()
+        self.need(len(data))
+        self.save_artwork(sha256, data)
+        return sha256
 
     def free(self) -> int:
         """Bytes that are free on the disk."""

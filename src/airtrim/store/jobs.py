@@ -9,7 +9,7 @@ from airtrim.errors import NotFound
 from airtrim.store.database import reading, writing
 from airtrim.store.rows import row_of
 from airtrim.store.shelf import Shelf
-from airtrim.store.tables import EpisodeRow, JobRow, ShowRow, now
+from airtrim.store.tables import UNFINISHED, EpisodeRow, JobRow, ShowRow, now
 
 _NO_SHOW = "That show is not on the shelf."
 
@@ -56,10 +56,11 @@ class Jobs(Shelf):
         with reading(self.engine) as session:
             return list(session.exec(query).all())
 
-    def jobs_of_show(self, show_id: int, kinds: tuple[str, ...]) -> list[JobRow]:
-        """Jobs of some kinds of all episodes of a show that are on the shelf, oldest first."""
+    def jobs_of_show(self, show_id: int, *kinds: str) -> list[tuple[JobRow, EpisodeRow]]:
+        """Jobs of some kinds of all episodes of a show that are on the shelf, oldest first, each
+        with its episode."""
         query = (
-            select(JobRow)
+            select(JobRow, EpisodeRow)
             .join(EpisodeRow, col(EpisodeRow.id) == JobRow.episode_id)
             .where(EpisodeRow.show_id == show_id, col(EpisodeRow.deleted_at).is_(None))
             .where(col(JobRow.kind).in_(kinds))
@@ -69,13 +70,13 @@ class Jobs(Shelf):
             show = row_of(session, ShowRow, show_id, _NO_SHOW)
             if show.deleted_at is not None:
                 raise NotFound(_NO_SHOW)
-            return list(session.exec(query).all())
+            return [(job, episode) for job, episode in session.exec(query)]
 
     def recent_jobs(self) -> list[JobRow]:
         """Jobs that changed in the last minute, and all that have not ended."""
         since = now() - timedelta(minutes=1)
         query = select(JobRow).where(
-            col(JobRow.state).in_(("queued", "running")) | (col(JobRow.updated_at) > since)
+            col(JobRow.state).in_(UNFINISHED) | (col(JobRow.updated_at) > since)
         )
         with reading(self.engine) as session:
             return list(session.exec(query).all())

@@ -13,6 +13,7 @@ from sqlmodel import Session, col, delete, select
 from airtrim.store.database import reading, writing
 from airtrim.store.store import Store
 from airtrim.store.tables import (
+    UNFINISHED,
     ChainRow,
     CopyLinkRow,
     DestinationRow,
@@ -113,7 +114,7 @@ class Bin:
 
     @staticmethod
     def _at_work(session: Session, episode_id: int) -> bool:
-        under_way = col(JobRow.state).in_(("queued", "running"))
+        under_way = col(JobRow.state).in_(UNFINISHED)
         query = select(JobRow.id).where(JobRow.episode_id == episode_id, under_way).limit(1)
         return session.exec(query).first() is not None
 

@@ -183,6 +183,10 @@ class RecordingRow(SQLModel, table=True):
     created_at: datetime = Field(default_factory=now)
 
 
+UNFINISHED = ("queued", "running")
+"""States of work that has not ended."""
+
+
 class JobRow(SQLModel, table=True):
     """Background work and how far it is. States: queued, running, done, failed, cancelled,
     interrupted."""

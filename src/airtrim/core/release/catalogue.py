@@ -12,7 +12,7 @@ from airtrim.core.loudness.files import meter_file
 from airtrim.core.loudness.meter import measure
 from airtrim.core.media.decode import probe
 from airtrim.core.release.tags import own_tags, shown_artwork
-from airtrim.core.timeline.tags import Tags
+from airtrim.core.timeline.tags import Tags, lacking
 from airtrim.errors import BadInput
 
 
@@ -29,8 +29,6 @@ class CatalogueLimits:
 LIMITS = CatalogueLimits()
 
 What = Literal["loudness", "peaks", "tags", "number", "artwork"]
-
-_ASKED = ("title", "show", "artist", "episode")
 
 
 class Published(BaseModel):
@@ -124,7 +122,7 @@ def _of_sound(one: Published, usual: dict[int, float]) -> list[Finding]:
 
 def _of_labels(one: Published) -> list[Finding]:
     out = []
-    missing = [name for name in _ASKED if getattr(one.tags, name) in ("", None)]
+    missing = lacking(one.tags)
     if missing:
         sentence = f"Missing: {', '.join(missing)}."
         out.append(_finding(one, "tags", sentence, "Fill them in in the table."))

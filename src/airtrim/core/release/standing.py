@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from airtrim.core.timeline.edits.wording import count
-from airtrim.core.timeline.tags import Tags
+from airtrim.core.timeline.tags import Tags, lacking
 
 StepName = Literal["recorded", "words", "snags", "even", "labelled", "file", "handed_over"]
 StageName = Literal["record", "edit", "loudness", "release"]
@@ -104,7 +104,7 @@ def in_a_word(known: Known) -> str:
 
 
 _TELLING = ("recorded", "snags", "even", "file", "handed_over")
-_ASKED = {"title": "title", "episode": "number", "show": "show", "artist": "who speaks"}
+_CALLED = {"title": "title", "episode": "number", "show": "show", "artist": "who speaks"}
 
 
 def _words(known: Known) -> Step:
@@ -124,7 +124,8 @@ def _even(known: Known) -> Step:
 
 
 def _labelled(tags: Tags) -> Step:
-    missing = [says for field, says in _ASKED.items() if getattr(tags, field) in ("", None)]
+    not_told = lacking(tags)
+    missing = [says for field, says in _CALLED.items() if field in not_told]
     says = f"Label lacks {', '.join(missing)}" if missing else "Labelled"
     return Step("labelled", says, not missing, "release", "Complete the label")
 

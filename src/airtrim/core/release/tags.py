@@ -11,6 +11,7 @@ from airtrim.core.release.artwork import check_artwork
 from airtrim.core.timeline.tags import Tags
 from airtrim.errors import BadInput
 
+NO_PICTURE = "There is no picture in the file."
 _NUMBERS = ("season", "episode", "year")
 
 _FFMPEG_NAMES = {
@@ -79,9 +80,17 @@ def shown_artwork(path: Path) -> bytes:
     """The picture in a file. Raises BadInput where there is none, or apps would not show it."""
     found = read_artwork(path)
     if found is None:
-        raise BadInput("There is no picture in the file.")
+        raise BadInput(NO_PICTURE)
     check_artwork(found)
     return found
+
+
+def artwork_if_shown(path: Path) -> bytes | None:
+    """The picture in a file, if there is one that apps will show."""
+    try:
+        return shown_artwork(path)
+    except (BadInput, OSError):
+        return None
 
 
 def read_artwork(path: Path) -> bytes | None:

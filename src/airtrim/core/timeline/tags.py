@@ -36,3 +36,16 @@ class Tags(BaseModel):
     explicit: bool = False
     licence: str = Field(default="", max_length=200)
     people: tuple[Person, ...] = Field(default=(), max_length=50)
+
+
+ASKED = ("title", "show", "artist", "episode")
+"""What platforms and feeds ask for of every episode (common practice)."""
+
+
+def lacking(tags: Tags) -> list[str]:
+    """Which of those are not told, by the names of their fields.
+
+    >>> lacking(Tags(title="The ramp", episode=3))
+    ['show', 'artist']
+    """
+    return [name for name in ASKED if getattr(tags, name) in ("", None)]

@@ -11,6 +11,7 @@ from airtrim.jobs.kinds.transcribing import TRANSCRIBE
 from airtrim.services.batch.episodes import EpisodeRecipe, prepare
 from airtrim.services.batch.files import bring_in
 from airtrim.services.exporting import called
+from airtrim.store.tables import UNFINISHED
 
 BatchId = Annotated[str, Field(pattern=r"^[0-9a-f]{32}$")]
 
@@ -51,16 +52,15 @@ def _run(work: Work, params: BatchParams) -> BatchResult:
         notice = bring_in(store, episode_id, work.job_id, params.upload, params.name, work.progress)
 
     def writing(take: str) -> bool:
-        jobs = store.jobs(episode_id, ("queued", "running"))
+        jobs = store.jobs(episode_id, UNFINISHED)
         return any(j.kind == TRANSCRIBE.name and TRANSCRIBE.params_of(j).take == take for j in jobs)
 
     frames = store.current(episode_id).frames
     revision, undone = prepare(
         store, work.settings, episode_id, params.recipe, writing, work.progress
     )
-    file = ExportParams.of(
-        revision, (params.recipe.file,), called(store, episode_id), despite_damage=False
-    )
+    name = called(store, episode_id, store.timeline(episode_id, revision))
+    file = ExportParams.of(revision, (params.recipe.file,), name, despite_damage=False)
     export = work.follow(EXPORT, file, f"{work.job_id}-{revision}")
     return BatchResult(
         revision=revision,

@@ -1,14 +1,13 @@
 """A file that a batch makes an episode of: brought in, and labelled as it says of itself."""
 
-import hashlib
 from pathlib import Path
 
 from airtrim.core.progress import Progress
-from airtrim.core.release.tags import own_tags, shown_artwork
+from airtrim.core.release.tags import artwork_if_shown, own_tags
 from airtrim.core.timeline.edits.release import SetTags
 from airtrim.core.timeline.tags import Tags
-from airtrim.errors import AirTrimError, BadInput
-from airtrim.services.batch.planning import tags_from_name
+from airtrim.errors import AirTrimError
+from airtrim.services.batch.planning import laid_over, tags_from_name
 from airtrim.services.importing import Destination, import_upload
 from airtrim.store.store import Store
 
@@ -32,7 +31,8 @@ def bring_in(
     _, show = store.episode(episode_id)
     tags = _together(timeline.tags, _said_by(original, name))
     tags = tags.model_copy(update={"show": tags.show or show.name})
-    artwork = timeline.artwork or _picture(store, original)
+    picture = None if timeline.artwork else artwork_if_shown(original)
+    artwork = store.files.keep_artwork(picture) if picture else timeline.artwork
     if (tags, artwork) != (timeline.tags, timeline.artwork):
         edit = SetTags(tags=tags, artwork=artwork)
         store.edit(episode_id, None, edit, f"Labelled as “{name}” says")
@@ -44,27 +44,12 @@ def bring_in(
 def _said_by(original: Path, name: str) -> Tags:
     said = tags_from_name(Path(name).stem)
     try:
-        own = own_tags(original).model_dump(exclude_defaults=True)
+        return laid_over(said, own_tags(original))
     except (AirTrimError, OSError):
-        own = {}
-    return said.model_copy(update=own)
+        return said
 
 
 def _together(begun: Tags, said: Tags) -> Tags:
-    known = begun.model_dump(exclude_defaults=True)
-    for name in _ITS_OWN:
-        if getattr(said, name):
-            known.pop(name, None)
-    return said.model_copy(update=known)
-
-
-def _picture(store: Store, original: Path) -> str | None:
-    """The picture that a file has, kept, if apps will show it."""
-    try:
-        data = shown_artwork(original)
-    except (BadInput, OSError):
-        return None
-    name = hashlib.sha256(data).hexdigest()
-    store.files.need(len(data))
-    store.files.save_artwork(name, data)
-    return name
+    """What the file says, and over that what is known; but for what the file knows better."""
+    better = {name: getattr(said, name) for name in _ITS_OWN if getattr(said, name)}
+    return laid_over(said, begun).model_copy(update=better)

@@ -70,6 +70,17 @@ def tags_from_name(stem: str) -> Tags:
     return Tags(title=" ".join(words))
 
 
+def laid_over(under: Tags, *over: Tags) -> Tags:
+    """Tags with what others say, one after another, in their place.
+
+    >>> laid_over(Tags(title="a", season=1), Tags(title="b")).season
+    1
+    """
+    for one in over:
+        under = under.model_copy(update=one.model_dump(exclude_defaults=True))
+    return under
+
+
 def tags_in(table: Path) -> dict[str, Tags]:
     """Tags by file name, from a CSV with a column ``file`` and one for each tag. Raises BadInput
     where it is none, or a value is not what its tag can be."""
@@ -124,9 +135,7 @@ def planned(
         whole = tags_from_name(source.stem)
         try:
             seconds = probe(source).duration_s
-            said = (own_tags(source), common, tags.get(source.name, Tags()))
-            for over in said:
-                whole = whole.model_copy(update=over.model_dump(exclude_defaults=True))
+            whole = laid_over(whole, own_tags(source), common, tags.get(source.name, Tags()))
             item = Item(source, output, whole, seconds)
         except (AirTrimError, OSError) as error:
             item = Item(source, output, whole, None, refused=str(error))

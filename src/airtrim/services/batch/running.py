@@ -19,8 +19,8 @@ from airtrim.compute.cluster import compute_at
 from airtrim.compute.here import Here, room_here
 from airtrim.compute.inline import INLINE
 from airtrim.core.release.produce import Request, Treatment, run
-from airtrim.core.release.tags import shown_artwork
-from airtrim.errors import AirTrimError, BadInput, EndedWorker
+from airtrim.core.release.tags import artwork_if_shown
+from airtrim.errors import AirTrimError, EndedWorker
 from airtrim.services.batch.planning import Item, Recipe
 from airtrim.services.batch.report import Entry, is_made, made_before, made_of, write_reports
 from airtrim.settings import Settings
@@ -77,20 +77,12 @@ def make(item: Item, recipe: Recipe) -> dict[str, Any]:
         files=(item.source,),
         output=item.output,
         tags=item.tags,
-        artwork=recipe.artwork.read_bytes() if recipe.artwork else _own_artwork(item.source),
+        artwork=recipe.artwork.read_bytes() if recipe.artwork else artwork_if_shown(item.source),
         transcript=item.output.with_suffix(".vtt") if recipe.transcripts else None,
     )
     made = run(request, compute=compute)
     alone = f"{compute.alone.capitalize()}." if compute.alone else ""
     return {**made, "warnings": [*made["warnings"], *filter(None, [alone])]}
-
-
-def _own_artwork(source: Path) -> bytes | None:
-    """The picture that a file has, if apps will show it."""
-    try:
-        return shown_artwork(source)
-    except (BadInput, OSError):
-        return None
 
 
 def run_batch(

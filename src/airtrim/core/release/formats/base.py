@@ -84,6 +84,11 @@ class Format(ABC):
         return None
 
 
+def offered() -> list[Format]:
+    """Every format, those that feeds carry first, those to keep last."""
+    return sorted(FORMATS.values(), key=lambda form: (not form.usual, form.to_keep, form.name))
+
+
 def format_named(name: str) -> Format:
     """Raises BadInput, with those that there are."""
     if name not in FORMATS:
