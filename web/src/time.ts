@@ -12,6 +12,9 @@ export function clock(frames: number, digits = 1): string {
   return hours ? `${hours}:${String(minutes).padStart(2, "0")}:${tail}` : `${minutes}:${tail}`;
 }
 
+/** A moment that the server tells, with its zone or without: it means UTC. */
+export const instant = (text: string) => new Date(text.endsWith("Z") ? text : `${text}Z`);
+
 /** Frames from "75", "1:15.5" or "1:02:03"; null where it is no time. */
 export function parseClock(text: string): number | null {
   const parts = text.trim().split(":");

@@ -1,6 +1,7 @@
 /** What an action is: what keys, menus, the sheet of keys and buttons are made from. */
 import type { QueryClient } from "@tanstack/react-query";
 import type { Decision, Edit, Episode } from "../api/client";
+import { complain } from "../theme/toaster";
 
 /** What actions need of an open episode. */
 export interface Context {
@@ -44,4 +45,9 @@ export interface Action {
   /** It lasts while its key is held down. */
   release?: (context: Context) => void;
   run: (context: Context) => void | Promise<void>;
+}
+
+/** Do it; what goes wrong is told. */
+export function perform(action: Action, context: Context) {
+  void Promise.resolve(action.run(context)).catch(complain);
 }

@@ -6,9 +6,8 @@ import { create } from "zustand";
 import type { Episode } from "../api/client";
 import { useDecide, useEdit, useStep } from "../api/queries";
 import { landOverSelection } from "../record/landing";
-import { complain } from "../theme/toaster";
 import { ACTIONS } from ".";
-import type { Action, Context } from "./action";
+import { type Action, type Context, perform } from "./action";
 
 const KEPT = "airtrim-keys";
 
@@ -163,7 +162,7 @@ export function useKeys(context: Context | null, stage: string) {
       if (event.key === " " && onControl) on.blur();
       event.preventDefault();
       if (action.release) holding = action;
-      void Promise.resolve(action.run(context)).catch(complain);
+      perform(action, context);
     };
     const letGo = () => {
       holding?.release?.(context);

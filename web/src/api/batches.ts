@@ -2,6 +2,7 @@
 import { type QueryClient, useQuery } from "@tanstack/react-query";
 import { complain } from "../theme/toaster";
 import { client, type Job, RATE, type Schemas, take, underWay } from "./client";
+import { addEpisode, beginEpisode, patchEpisode } from "./shelf";
 import { send } from "./upload";
 
 export type Batches = Schemas["BatchesView"];
@@ -121,19 +122,7 @@ async function sendOne(
 ) {
   const title = file.name.replace(/\.[^.]+$/, "").slice(0, 200) || "Episode";
   const { id } =
-    setup === null
-      ? await take(
-          client.POST("/api/shows/{show_id}/episodes", {
-            params: { path: { show_id: show } },
-            body: { title },
-          }),
-        )
-      : await take(
-          client.POST("/api/setups/{setup_id}/episodes", {
-            params: { path: { setup_id: setup } },
-            body: { title },
-          }),
-        ).then((begun) => begun.episode);
+    setup === null ? await addEpisode(show, title) : (await beginEpisode(setup, title)).episode;
   const failed = (problem: Error) => {
     complain(problem);
     void leftOut(id);
@@ -143,12 +132,7 @@ async function sendOne(
 
 /** An episode whose file did not come is not left standing there, empty. */
 export const leftOut = (episode: number) =>
-  take(
-    client.PATCH("/api/episodes/{episode_id}", {
-      params: { path: { episode_id: episode } },
-      body: { deleted: true },
-    }),
-  ).catch(complain);
+  patchEpisode(episode, { deleted: true }).catch(complain);
 
 export const cancelBatch = (show: number, batch: string) =>
   take(

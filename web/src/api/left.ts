@@ -19,7 +19,12 @@ export function timeLeft(job: Job): string {
   const took = Date.now() - since.at;
   const done = job.progress - since.progress;
   if (took < LEAST_SEEN_MS || done < LEAST_DONE) return "";
-  const minutes = (took * (1 - job.progress)) / done / 60_000;
+  return left((took * (1 - job.progress)) / done / 1000);
+}
+
+/** So many seconds, in words. */
+export function left(seconds: number): string {
+  const minutes = seconds / 60;
   if (minutes < 0.75) return "under a minute left";
   return `about ${Math.round(minutes)} min left`;
 }

@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { complain } from "../theme/toaster";
 import { client, Problem, type Schemas, take } from "./client";
 import { keys } from "./queries";
+import { beginEpisode } from "./shelf";
 
 export type Setup = Schemas["SetupView"];
 export type SetupRow = Setup["setup"]["rows"][number];
@@ -35,14 +36,7 @@ export const useChangeSetup = (show: number) =>
   );
 
 export const useBegin = (show: number) =>
-  useSetupChange(show, ({ id, title }: { id: number; title: string }) =>
-    take(
-      client.POST("/api/setups/{setup_id}/episodes", {
-        params: { path: { setup_id: id } },
-        body: { title },
-      }),
-    ),
-  );
+  useSetupChange(show, ({ id, title }: { id: number; title: string }) => beginEpisode(id, title));
 
 export const useKeepSetup = (show: number, episode: number) =>
   useSetupChange(show, (body: Schemas["NewSetup"]) =>

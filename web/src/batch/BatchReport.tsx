@@ -13,20 +13,14 @@ import {
   workSeconds,
 } from "../api/batches";
 import type { Job } from "../api/client";
+import { left } from "../api/left";
 import { againJob } from "../api/queries";
+import type { Report } from "../stages/release/Exported";
 import { FileStrip } from "../stages/release/FileStrip";
 import { Links } from "../stages/release/Links";
 import { ProgressBar } from "../theme/ProgressBar";
 import { complain } from "../theme/toaster";
-import { figure, megabytes } from "../time";
-
-interface FileReport {
-  bytes: number;
-  measured: { integrated_lufs: number | null; true_peak_dbtp: number | null };
-  loudness_lufs: (number | null)[];
-  target_lufs: number;
-  warnings: string[];
-}
+import { figure, instant, megabytes } from "../time";
 
 const TIDIED = { gentle: "tidied gently", close: "tidied closely" } as const;
 
@@ -53,9 +47,9 @@ interface Props {
 
 export function BatchReport({ show, batch, pace, first }: Props) {
   const [open, setOpen] = useState(first);
-  const left = batch.entries.filter(isLeft).length;
+  const toGo = batch.entries.filter(isLeft).length;
   const now = standing(batch);
-  const made = new Date(`${batch.made_at.replace("Z", "")}Z`);
+  const made = instant(batch.made_at);
   return (
     <Box as="section" mb="8" data-testid="batch">
       <Flex align="center" gap="3" borderBottomWidth="2px" borderColor="ink" pb="2">
@@ -69,7 +63,7 @@ export function BatchReport({ show, batch, pace, first }: Props) {
             {said(batch.recipe)}
           </Text>
         </Box>
-        {left > 0 ? (
+        {toGo > 0 ? (
           <Button
             size="xs"
             variant="outline"
@@ -89,11 +83,11 @@ export function BatchReport({ show, batch, pace, first }: Props) {
           </Button>
         )}
       </Flex>
-      {left > 0 && (
+      {toGo > 0 && (
         <Flex align="center" gap="3" py="2">
           <ProgressBar flex="1" value={now.done} />
           <Text fontSize="13px" color="quiet" whiteSpace="nowrap">
-            {minutesLeft(workSeconds(now.left, pace))}
+            {left(workSeconds(now.left, pace))}
           </Text>
         </Flex>
       )}
@@ -118,11 +112,6 @@ const SAYS: Record<string, string> = {
   cancelled: "cancelled",
 };
 
-function minutesLeft(workS: number) {
-  const minutes = Math.round(workS / 60);
-  return minutes < 1 ? "under a minute left" : `about ${minutes} min left`;
-}
-
 function Entry({ entry }: { entry: BatchEntry }) {
   const last = lastOf(entry);
   const file = last?.kind === "export" && last.state === "done" ? fileOf(last) : null;
@@ -145,13 +134,13 @@ function Entry({ entry }: { entry: BatchEntry }) {
 }
 
 const fileOf = (job: Job) =>
-  (job.result as unknown as { files: FileReport[] } | null)?.files[0] ?? null;
+  (job.result as unknown as { files: Report[] } | null)?.files[0] ?? null;
 
-function Made({ file, job }: { file: FileReport; job: Job }) {
+function Made({ file, job }: { file: Report; job: Job }) {
   return (
     <>
       <Box w="240px">
-        <FileStrip lufs={file.loudness_lufs} target={file.target_lufs} heard={0} />
+        <FileStrip lufs={file.loudness_lufs ?? []} target={file.target_lufs} heard={0} />
       </Box>
       <Text fontSize="13px" w="90px" textAlign="right">
         {figure(file.measured.integrated_lufs, "LUFS")}

@@ -92,7 +92,7 @@ export function EpisodeFrame() {
   return (
     <Flex direction="column" h="100%">
       <Header episode={around} show={setSheet} />
-      <NextLine episode={around} page={page === true} />
+      <NextLine key={around.id} episode={around} page={page === true} />
       <Told episode={episode} />
       <DropArea episode={around}>
         <Suspense fallback={<Box flex="1" />}>

@@ -2,18 +2,17 @@
 import { Box, Flex, Input, Kbd, Text } from "@chakra-ui/react";
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import type { Context } from "../actions/action";
+import { type Context, perform } from "../actions/action";
 import { actionsOn, keysOf, spoken, useChosenKeys } from "../actions/keys";
 import { STAGES } from "../stages";
 import { Ask } from "../theme/Ask";
-import { complain } from "../theme/toaster";
 
 interface Entry {
   id: string;
   group: string;
   says: string;
   key: string | undefined;
-  run: () => void | Promise<void>;
+  run: () => void;
 }
 
 interface Props {
@@ -36,7 +35,7 @@ export function Palette({ context, stage, onClose }: Props) {
         group: action.group,
         says: action.says,
         key: keysOf(action, chosen)[0],
-        run: () => action.run(context),
+        run: () => perform(action, context),
       })),
     ...STAGES.filter((one) => one.path !== stage).map((one) => ({
       id: `stage-${one.path}`,
@@ -57,7 +56,7 @@ export function Palette({ context, stage, onClose }: Props) {
   const run = (entry: Entry | undefined) => {
     if (!entry) return;
     onClose();
-    void Promise.resolve(entry.run()).catch(complain);
+    entry.run();
   };
   const press = (event: KeyboardEvent) => {
     const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];

@@ -2,9 +2,8 @@
 import { Button } from "@chakra-ui/react";
 import { createContext, type ReactNode, useContext } from "react";
 import { ACTIONS } from "../actions";
-import type { Context } from "../actions/action";
+import { type Context, perform } from "../actions/action";
 import { keysOf, spoken, useChosenKeys } from "../actions/keys";
-import { complain } from "../theme/toaster";
 
 /** What actions need, for what stands on the lines of the Page. */
 export const OnPage = createContext<Context | null>(null);
@@ -35,7 +34,7 @@ export function Do({ id, context, main, small, onDone, children }: Props) {
       title={key ? `${action.says} (${spoken(key)})` : action.says}
       onClick={() => {
         onDone?.();
-        void Promise.resolve(action.run(given)).catch(complain);
+        perform(action, given);
       }}
     >
       {children}

@@ -2,10 +2,9 @@
 import { Box, Menu, Portal } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import { ACTIONS } from "../actions";
-import { type Context, GROUPS } from "../actions/action";
+import { type Context, GROUPS, perform } from "../actions/action";
 import { keysOf, spoken, useChosenKeys } from "../actions/keys";
 import { place } from "../playback/player";
-import { complain } from "../theme/toaster";
 import { useView } from "../view/view";
 import { OnPage } from "./Do";
 import { under } from "./usePointer";
@@ -20,7 +19,7 @@ export function PageMenu({ context, children }: { context: Context; children: Re
         unmountOnExit
         onSelect={({ value }) => {
           const action = ACTIONS.find((a) => a.id === value);
-          if (action) void Promise.resolve(action.run(context)).catch(complain);
+          if (action) perform(action, context);
         }}
       >
         <Menu.ContextTrigger asChild>

@@ -5,17 +5,16 @@ import { useState } from "react";
 import { client, type Schemas, take } from "../api/client";
 import { keys } from "../api/queries";
 import { announce } from "../theme/toaster";
-import { megabytes } from "../time";
+import { instant, megabytes } from "../time";
 
 type Deleted = Schemas["DeletedView"];
 type Carry = <T>(change: Promise<T>) => Promise<T | undefined>;
 
 const DAY_MS = 24 * 3600 * 1000;
-const instant = (text: string) => new Date(text).getTime();
 
 /** A time gone by, in the words one would say. */
 function ago(at: string): string {
-  const days = Math.floor((Date.now() - instant(at)) / DAY_MS);
+  const days = Math.floor((Date.now() - instant(at).getTime()) / DAY_MS);
   if (days < 1) return "today";
   return days === 1 ? "yesterday" : `${days} days ago`;
 }
@@ -32,7 +31,8 @@ export function Keeping({
     queryFn: () => take(client.GET("/api/keeping")),
   });
   if (!data) return null;
-  const late = !data.backed_up_at || Date.now() - instant(data.backed_up_at) > 14 * DAY_MS;
+  const late =
+    !data.backed_up_at || Date.now() - instant(data.backed_up_at).getTime() > 14 * DAY_MS;
   return (
     <Box as="footer" mt="4" fontSize="13px" color="quiet" data-testid="keeping">
       {data.deleted.length > 0 && (

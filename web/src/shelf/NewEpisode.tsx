@@ -1,8 +1,9 @@
 /** A new episode: from a setup of the show, or with nothing in it. */
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { client, type Schemas, take } from "../api/client";
+import type { Schemas } from "../api/client";
 import { useBegin, useSetups } from "../api/setups";
+import { addEpisode } from "../api/shelf";
 import { Pick } from "../theme/Pick";
 import { announce, complain } from "../theme/toaster";
 import { NameForm } from "./NameForm";
@@ -26,10 +27,7 @@ export function NewEpisode({ show, onCancel }: Props) {
   const make = async (title: string) => {
     try {
       if (setup === NOTHING) {
-        const path = { show_id: show.id };
-        const made = await take(
-          client.POST("/api/shows/{show_id}/episodes", { params: { path }, body: { title } }),
-        );
+        const made = await addEpisode(show.id, title);
         go(`/episodes/${made.id}/edit`);
         return;
       }

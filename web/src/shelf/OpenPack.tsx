@@ -1,8 +1,8 @@
 /** Opening an episode that was packed on another machine. */
 import { Button, Text } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
-import { client, take } from "../api/client";
 import { useJobs } from "../api/queries";
+import { addEpisode, patchEpisode } from "../api/shelf";
 import { send, useSending } from "../api/upload";
 import { FilePick } from "../theme/FilePick";
 import { ProgressBar } from "../theme/ProgressBar";
@@ -20,12 +20,7 @@ export function OpenPack({ show, onDone }: Props) {
   const open = async (file: File) => {
     const title = file.name.replace(/(\.airtrim)?\.zip$/i, "").slice(0, 200) || "Episode";
     try {
-      const made = await take(
-        client.POST("/api/shows/{show_id}/episodes", {
-          params: { path: { show_id: show } },
-          body: { title },
-        }),
-      );
+      const made = await addEpisode(show, title);
       setEpisode(made.id);
       await send(made.id, [file], complain, { pack: true });
     } catch (error) {
@@ -55,15 +50,7 @@ function Opening({ episode, onDone }: { episode: number; onDone: () => void }) {
   useEffect(() => {
     if (!ended) return;
     // An episode that did not open is not left standing there, empty.
-    const settled =
-      state === "done"
-        ? Promise.resolve()
-        : take(
-            client.PATCH("/api/episodes/{episode_id}", {
-              params: { path: { episode_id: episode } },
-              body: { deleted: true },
-            }),
-          );
+    const settled = state === "done" ? Promise.resolve() : patchEpisode(episode, { deleted: true });
     settled.then(onDone, complain);
   }, [ended, state, episode, onDone]);
   if (ended) return null;

@@ -6,10 +6,11 @@ import { useCallback, useState } from "react";
 import { Link } from "react-router";
 import { client, type Schemas, take } from "../api/client";
 import { keys, useShows } from "../api/queries";
+import { patchEpisode, patchShow } from "../api/shelf";
 import { ModeButton } from "../theme/ModeButton";
 import { named, Pick } from "../theme/Pick";
 import { announce, complain } from "../theme/toaster";
-import { clock } from "../time";
+import { clock, instant } from "../time";
 import { Keeping } from "./Keeping";
 import { NameForm } from "./NameForm";
 import { NewEpisode } from "./NewEpisode";
@@ -19,7 +20,6 @@ import { Setups } from "./Setups";
 
 type Show = Schemas["ShowOnShelf"];
 type EpisodeItem = Schemas["EpisodeOnShelf"];
-type Change = Schemas["ShelfChange"];
 
 /** Carries out a change of the shelf and shows how it stands then. */
 function useShelf() {
@@ -35,11 +35,6 @@ function useShelf() {
     }
   };
 }
-
-const patchShow = (id: number, body: Change) =>
-  take(client.PATCH("/api/shows/{show_id}", { params: { path: { show_id: id } }, body }));
-const patchEpisode = (id: number, body: Change) =>
-  take(client.PATCH("/api/episodes/{episode_id}", { params: { path: { episode_id: id } }, body }));
 
 export function Shelf() {
   const { data: shows, error } = useShows();
@@ -257,9 +252,7 @@ function EpisodeLine({ episode }: { episode: EpisodeItem }) {
       </Box>
     );
   }
-  const changed = new Date(
-    episode.updated_at.endsWith("Z") ? episode.updated_at : `${episode.updated_at}Z`,
-  );
+  const changed = instant(episode.updated_at);
   return (
     <Flex
       align="center"

@@ -11,12 +11,15 @@ import { Card } from "../Panel";
 import { Busy } from "./Busy";
 import { FilePlayer } from "./FilePlayer";
 
-interface Report {
+/** What a finished file reads as. */
+export interface Report {
   label: string;
   bytes: number;
   sha256: string;
   measured: { duration_s: number; integrated_lufs: number | null; true_peak_dbtp: number | null };
+  /** Not there of files of before. */
   loudness_lufs?: (number | null)[];
+  target_lufs: number;
   tags: Record<string, string>;
   chapters: number;
   warnings: string[];
