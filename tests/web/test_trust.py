@@ -57,6 +57,26 @@ def test_typing_in_the_tags_goes_on_while_a_field_is_saved_and_others_change(
     )
 
 
+def test_fields_left_while_one_is_being_saved_save_nothing_again(
+    page: Page, server: Server
+) -> None:
+    page.goto("/episodes/1/release")
+    held: list[Route] = []
+    page.route("**/api/episodes/1/edits", lambda route: held.append(route))
+    page.get_by_label("Genre").fill("Travel")
+    for field in ("Copyright", "Year", "Title"):
+        page.get_by_label(field, exact=True).focus()
+    eventually(lambda: held, page)
+    sent: list[str] = []
+    page.on("request", lambda r: sent.append(r.url) if r.url.endswith("/edits") else None)
+    page.unroute("**/api/episodes/1/edits")  # and what was held goes on
+    eventually(lambda: server.episode(1)["tags"]["genre"] == "Travel")
+    page.get_by_label("Copyright").fill("2026 the crew")
+    page.get_by_label("Year").focus()
+    eventually(lambda: server.episode(1)["tags"]["copyright"] == "2026 the crew", page)
+    assert (len(held), len(sent)) == (1, 1)
+
+
 def test_keep_only_with_nothing_selected_moves_nothing(page: Page) -> None:
     page.goto("/episodes/1/edit")
     expect(page.get_by_text("44 snags")).to_be_visible()

@@ -142,14 +142,17 @@ def _done(
     try:
         while begun:
             ended, _ = wait(begun, return_when=FIRST_COMPLETED)
+            all_ends = None
             for one in ended:
                 item, error = begun.pop(one), one.exception()
                 if error is None:
                     yield item, one.result()
                 elif isinstance(error, Exception):
                     yield item, error
-                else:  # all of it is to end
-                    raise error
+                else:
+                    all_ends = error
+            if all_ends is not None:  # once what was made beside it is noted
+                raise all_ends
     finally:
         for one in begun:
             one.cancel()

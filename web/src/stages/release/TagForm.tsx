@@ -67,10 +67,16 @@ export function TagForm({ episode }: { episode: Episode }) {
     kept.current = episode.tags;
     setTags((old) => merged(old, before, episode.tags));
   }, [episode.tags]);
+  // What is on its way is not sent again by the next field that is left.
+  const sent = useRef<string | null>(null);
   const save = (artwork = episode.artwork) => {
-    const same = JSON.stringify(latest.current) === JSON.stringify(episode.tags);
-    if (same && artwork === episode.artwork) return;
-    edit.mutate({ kind: "set_tags", tags: latest.current, artwork });
+    const asked = JSON.stringify([latest.current, artwork]);
+    if (asked === (sent.current ?? JSON.stringify([episode.tags, episode.artwork]))) return;
+    sent.current = asked;
+    const settled = () => {
+      if (sent.current === asked) sent.current = null;
+    };
+    edit.mutate({ kind: "set_tags", tags: latest.current, artwork }, { onSettled: settled });
   };
   /** Set some of them and keep them at once. */
   const keep = (some: Partial<Tags>) => {
