@@ -15,11 +15,14 @@ import soundfile
 from airtrim.core.loudness.files import meter_file
 from airtrim.core.loudness.meter import measure
 from airtrim.core.release.tags import read_tags
+from airtrim.core.timeline.edits.release import SetTags
+from airtrim.core.timeline.setup import Setup
 from airtrim.core.timeline.tags import Tags
 from airtrim.errors import BadInput
 from airtrim.services.batch.planning import Item, Recipe, planned, sources_in, tags_in
 from airtrim.services.batch.report import Entry, made_before
 from airtrim.services.batch.running import estimated, run_batch
+from airtrim.store.store import Store
 from tests.commands import airtrim
 from tests.reference import RATE
 
@@ -206,4 +209,65 @@ def test_an_option_out_of_range_is_a_sentence(
     found = airtrim("batch", str(talks), "-o", str(tmp_path / "out"), *option)
     assert found.returncode == 1
     assert said in found.stderr
+    assert "Traceback" not in found.stderr
+
+
+def test_files_become_episodes_of_a_show_and_those_are_made_again(
+    talks: Path, tmp_path: Path
+) -> None:
+    """With --in: begun from a setup, each step an edit; a second run makes what was changed."""
+    data, out = tmp_path / "data", tmp_path / "out"
+    store = Store(data)
+    show = store.add_show("Slow Crossing").id or 0
+    store.keep_setup(show, "Weekly", Setup(tags=Tags(show="Slow Crossing", artist="The crew")))
+    told = ("--in", "Slow Crossing", "--data", str(data), "--no-transcripts", "--json")
+    first = airtrim("batch", str(talks), "-o", str(out), *told, "--setup", "Weekly", "--level")
+    assert first.returncode == 1, "notes.txt is no sound"
+    assert json.loads(first.stdout)["made"] == 3
+    assert "notes.txt: " in first.stderr
+    (_, episodes), *_ = store.shows()
+    assert sorted(one.title for one in episodes) == ["part 1", "part 2", "part 3"], "none for it"
+    again = airtrim("batch", str(talks), "-o", str(out), *told, "--setup", "Weekly", "--level")
+    assert json.loads(again.stdout)["as before"] == 3
+    # The same episodes, another recipe: a file each, and made again once one was edited.
+    files = tmp_path / "files"
+    options = ("batch", "-o", str(files), *told, "--target", "-20", "--to", "wav")
+    plan_of = json.loads(airtrim(*options, "--dry-run").stdout)
+    assert (plan_of["files"], plan_of["to_make"], plan_of["sound_minutes"]) == (3, 3, 0.3)
+    assert not files.exists()
+    found = airtrim(*options)
+    assert found.returncode == 0, found.stderr
+    made = sorted(files.glob("*.wav"))
+    assert len(made) == 3
+    for file in made:
+        assert measure(meter_file(file)).integrated_lufs == pytest.approx(-20.0, abs=0.3)
+    episode = min(one.id or 0 for one in episodes)
+    store.edit(episode, None, SetTags(tags=Tags(title="Another"), artwork=None))
+    counts = json.loads(airtrim(*options).stdout)
+    assert (counts["as before"], counts["made"]) == (2, 1)
+    rows = json.loads((files / "report.json").read_text())["files"]
+    assert all((files / row["output"]).stat().st_size == row["bytes"] for row in rows)
+    store.close()
+
+
+@pytest.mark.parametrize(
+    ("options", "said"),
+    [
+        (("--in", "Nowhere"), "no one show “Nowhere”; there are “Slow Crossing”"),
+        (("--in", "Slow Crossing", "--setup", "None"), "no setup “None”; it has none"),
+        (("--in", "Slow Crossing", "--artist", "Me"), "--artist is for files that stay files"),
+        (("--setup", "Weekly"), "belongs to a show"),
+        ((), "Name files or folders"),
+    ],
+)
+def test_what_cannot_be_made_of_a_show_is_a_sentence(
+    tmp_path: Path, options: tuple[str, ...], said: str
+) -> None:
+    store = Store(tmp_path / "data")
+    store.add_show("Slow Crossing")
+    store.close()
+    out = ("-o", str(tmp_path / "out"), "--data", str(tmp_path / "data"))
+    found = airtrim("batch", *out, *options)
+    assert found.returncode == 1
+    assert said in " ".join(found.stderr.split())
     assert "Traceback" not in found.stderr

@@ -281,6 +281,23 @@ def test_phrases_are_ridden_in_one_step_that_can_be_undone(host: Host) -> None:
     assert host.view(episode)["tracks"][0]["envelope"] == []
 
 
+def test_an_only_voice_that_was_heard_before_its_mix_is_measured_whole(host: Host) -> None:
+    """Riding asks for the voice by itself, which has the key of the mix where nothing else is."""
+    episode = talking(host, (0.0, -6.0))
+    body = {"revision": host.view(episode)["revision"]}
+    job = host.client.post(f"/api/episodes/{episode}/ride", json=body | {"riding": {}}).json()
+    assert host.work(job["id"])["state"] == "done"
+    undone = {"revision": host.view(episode)["revision"]}
+    assert host.client.post(f"/api/episodes/{episode}/undo", json=undone).status_code == 200
+    body = {"revision": host.view(episode)["revision"]}
+    found = host.client.get(f"/api/episodes/{episode}/levels", params=body)
+    assert found.status_code == 200, "nothing is known of its peaks yet"
+    host.work(host.client.post(f"/api/episodes/{episode}/measure", json=body).json()["id"])
+    found = host.client.get(f"/api/episodes/{episode}/levels", params=body)
+    assert found.status_code == 200
+    assert found.json()["speakers"][0]["spread_lu"] > 3
+
+
 def test_riding_what_has_moved_on_changes_nothing(host: Host) -> None:
     episode = talking(host)
     body = {"revision": host.view(episode)["revision"], "riding": {}}

@@ -37,15 +37,16 @@ def _key(timeline: Timeline, tracks: Sequence[Track]) -> str:
 
 def mix_profile(store: Store, timeline: Timeline) -> Profile | None:
     """What was measured of the mix of a document, if it was."""
-    return store.profile(profile_key(timeline))
+    found = store.profile(profile_key(timeline))
+    # An only voice has the key of its mix, and may have been measured without its peaks.
+    return found if found is not None and len(found.peak) == len(found.energy) else None
 
 
 def measure(store: Store, timeline: Timeline, progress: Progress) -> None:
     """Measure the mix of a document, and each voice, unless that was done already."""
-    key = profile_key(timeline)
-    if store.profile(key) is None:
+    if mix_profile(store, timeline) is None:
         profile = profile_mix(timeline, store.reader, lambda f: progress(f, "Measuring loudness"))
-        store.save_profile(key, profile)
+        store.save_profile(profile_key(timeline), profile)
     energies_of(store, timeline, progress)
 
 

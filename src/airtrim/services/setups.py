@@ -57,6 +57,11 @@ def _format_of(store: Store, episode_id: int) -> FileFormat | None:
     return store.current(episode_id).file_format
 
 
+def format_of_setup(store: Store, setup_id: int) -> FileFormat | None:
+    """What its episodes are usually written as."""
+    return Setup.model_validate_json(store.setup(setup_id).setup).file_format
+
+
 def missing_sounds(setup: Setup, known: Container[str]) -> tuple[str, ...]:
     """The names of sounds of a setup that are not among those of a shelf, ``known`` by their
     SHA-256."""

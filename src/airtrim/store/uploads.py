@@ -99,6 +99,16 @@ class Uploads:
             self._files.keep(self._info(upload_id), info.encode())
         return upload_id
 
+    def copy_in(self, source: Path, metadata: dict[str, str]) -> str:
+        """A file of this machine as a whole upload; returns its id."""
+        upload_id = self.create(source.stat().st_size, metadata)
+        part = self.part(upload_id, 0)
+        with self._files.told_when_full(), source.open("rb") as file:
+            while data := file.read(_READ_BYTES):
+                part.write(data)
+            part.keep()
+        return upload_id
+
     def get(self, upload_id: str) -> Upload:
         """What an upload is. Raises NotFound where it is not here, or cannot be read."""
         try:

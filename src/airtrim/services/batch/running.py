@@ -27,7 +27,7 @@ from airtrim.settings import Settings
 
 _WORKER_BYTES = 1_500_000_000
 """What a worker needs at most: recogniser, aligners, and a stretch of sound."""
-_PACE = 0.15
+PACE = 0.15
 """Seconds of work for a second of sound where no batch has told it yet."""
 _USUAL_KBITS = 128
 
@@ -54,7 +54,7 @@ def estimated(items: Sequence[Item], recipe: Recipe, folder: Path, workers: int)
     sound = sum(item.seconds or 0.0 for item in left)
     known = [e for e in before.values() if e.state in ("made", "as before") and e.seconds]
     heard = sum(e.seconds or 0.0 for e in known)
-    pace = sum(e.took_s for e in known) / heard if heard else _PACE
+    pace = sum(e.took_s for e in known) / heard if heard else PACE
     kbits = recipe.kbits or _USUAL_KBITS
     return Estimate(len(left), sound, sound * pace / max(1, workers), round(sound * kbits * 125))
 
