@@ -190,6 +190,49 @@ def test_words_are_on_the_page_while_the_rest_is_still_being_heard(
     assert not (folder / "words-coming.json").exists()
 
 
+def test_words_are_written_first_where_a_host_looks_and_only_those_with_numbers_are_corrected(
+    host: Host, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    episode = host.filled()
+    (job,) = [j for j in host.client.get("/api/jobs").json() if j["kind"] == "transcribe"]
+    take = host.view(episode)["takes"][0]["id"]
+    at_once = host.view(episode)["revision"]
+
+    def heard(
+        *_: object,
+        wanted: Callable[[], int | None],
+        whole_to: Callable[[int], None],
+        **__: object,
+    ) -> Iterator[list[Word]]:
+        first, second = stretches("The ferry leaves", "at sics")
+        assert wanted() is None
+        cut = {"kind": "cut", "start": 0, "frames": RATE}
+        assert host.edit(episode, cut).status_code == 200
+        body = {"revision": host.view(episode)["revision"], "at": 3 * RATE}
+        looked = host.client.put(f"/api/episodes/{episode}/looked-at", json=body)
+        assert looked.status_code == 204
+        assert wanted() == 4 * RATE, "the frame of the recording that is there"
+        whole_to(0)
+        yield second
+        assert texts(host, episode) == ["at", "sics"]
+        fixed = {"kind": "correct_word", "take": take, "word": 1, "text": "six"}
+        refused = host.edit(episode, fixed)
+        assert refused.status_code == 422
+        assert "still on their way" in refused.json()["sentence"]
+        whole_to(6 * RATE)
+        yield first
+        assert host.edit(episode, fixed | {"word": 4}).status_code == 200
+
+    monkeypatch.setattr(transcribing, "as_they_come", heard)
+    done = host.work(job["id"])
+    assert done["state"] == "done", done
+    assert texts(host, episode) == ["ferry", "leaves", "at", "six"]
+    assert not host.state.store.files.looked_at(take).exists()
+    body = {"revision": at_once, "at": 3 * RATE}
+    host.client.put(f"/api/episodes/{episode}/looked-at", json=body)
+    assert not host.state.store.files.looked_at(take).exists(), "all is written down"
+
+
 def test_words_that_had_come_go_with_a_cancelled_job_and_old_ones_stay_till_new_ones_are_there(
     host: Host, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -36,6 +36,9 @@ class Beside:
     def timeline_at(self, revision: int) -> Timeline:
         return self.timeline
 
+    def numbered(self, take: str) -> int:
+        return len(self.words(self.timeline).get(take, ()))
+
     def take_frames(self, take: str) -> int:
         return 100 * SECOND if take in self.timeline.lengths else 0
 

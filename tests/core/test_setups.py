@@ -34,6 +34,9 @@ class Beside:
     def timeline_at(self, revision: int) -> Timeline:
         return self.timeline
 
+    def numbered(self, take: str) -> int:
+        return len(self.words(self.timeline).get(take, ()))
+
     def take_frames(self, take: str) -> int:
         return self.timeline.lengths.get(take, 0)
 

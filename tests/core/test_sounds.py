@@ -360,6 +360,9 @@ class Beside:
     def __init__(self, timeline: Timeline) -> None:
         self.timeline = timeline
 
+    def numbered(self, take: str) -> int:
+        return len(self.words(self.timeline).get(take, ()))
+
     def take_frames(self, take: str) -> int:
         return LENGTHS[take]
 

@@ -40,6 +40,34 @@ def test_the_words_that_ship_with_the_demo_are_what_the_recogniser_gives(demo, h
     assert np.median(edges) <= 0.05 * RATE
 
 
+def test_words_that_are_looked_at_come_first_and_all_are_there_in_the_end(host_take) -> None:
+    """Words before the gap keep their numbers; in the end none is lost and none comes twice."""
+    looked_at = host_take.frames - 20 * RATE
+    known: list[int] = []
+    stretches = list(
+        as_they_come(
+            host_take.read,
+            host_take.frames,
+            packaged_model(),
+            wanted=lambda: looked_at,
+            whole_to=known.append,
+        )
+    )
+    assert len(stretches) >= 3
+    second = stretches[1]
+    assert looked_at - 20 * RATE <= second[0].start <= looked_at < second[-1].end
+    assert known[0] == known[1] < second[0].start, "what lies between is not known yet"
+    assert known[-1] == host_take.frames
+    in_order = [w for stretch in as_they_come(*_whole(host_take)) for w in stretch]
+    found = sorted((w for stretch in stretches for w in stretch), key=lambda w: w.start)
+    texts = [" ".join(plain(w.text) for w in words) for words in (in_order, found)]
+    assert jiwer.wer(*texts) <= 0.05, "other pieces may be heard otherwise at their ends"
+
+
+def _whole(take) -> tuple:
+    return take.read, take.frames, packaged_model()
+
+
 def test_words_do_not_reach_into_long_air(demo, mistakes) -> None:
     """Planted air is exact to the sample; no word may lie in it by more than 60 ms."""
     for name in ("host-opening", "guest", "host-bridge"):

@@ -101,6 +101,28 @@ def test_opened_where_it_came_from_it_is_another_episode_with_recordings_of_its_
     assert here.current(1) == before
 
 
+def test_what_language_the_words_are_in_goes_along_and_packs_of_before_open(
+    here: Store, tmp_path: Path
+) -> None:
+    here.set_words("guest", here.words_of("guest") or (), "es", "careful")
+    file = tmp_path / "a.zip"
+    pack(here, 1, file, nobody)
+
+    def of_before(files: dict[str, bytes]) -> None:
+        takes = json.loads(files[MANIFEST])["takes"]
+        for take in takes:
+            del take["language"], take["recogniser"]
+        told(files, version=1, takes=takes)
+
+    old = rewritten(file, tmp_path / "old.zip", of_before)
+    for number, (one, known) in enumerate(((file, ("es", "careful")), (old, ("", "")))):
+        there = Store(tmp_path / f"there-{number}")
+        opened = unpack(there, one, None, nobody)
+        (guest,) = (t for t in there.takes(opened.episode_id) if t.name == "Guest")
+        assert (guest.language, guest.recogniser) == known
+        there.close()
+
+
 def test_recordings_are_renamed_where_they_are_named_and_nowhere_else() -> None:
     edit = {
         "take": "host",
@@ -148,7 +170,7 @@ def told(files: dict[str, bytes], **values: object) -> None:
 
 BROKEN: dict[str, tuple[Callable[[dict[str, bytes]], object], str]] = {
     "no manifest": (lambda f: f.pop(MANIFEST) and told(f), "no packed episode"),
-    "newer": (lambda f: told(f, version=2), "newer Air Trim"),
+    "newer": (lambda f: told(f, version=3), "newer Air Trim"),
     "another format": (lambda f: told(f, format="other"), "cannot be read"),
     "a file is missing": (lambda f: f.pop("takes/guest/sound"), "missing from the pack"),
     "no sound": (lambda f: f.update({"takes/guest/sound": b"fLaC" * 99}), "damaged"),

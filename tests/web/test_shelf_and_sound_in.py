@@ -25,6 +25,8 @@ def test_a_first_show_an_episode_and_its_recording(page: Page, server: Server, d
     expect(page.get_by_text("This Page is still blank")).to_be_visible()
     with page.expect_file_chooser() as chooser:
         page.get_by_role("button", name="Add a recording").click()
+    looked: list[str] = []
+    page.on("request", lambda r: looked.append(r.method) if "looked-at" in r.url else None)
     chooser.value.set_files(demo / "sound" / "host-bridge.flac")
     # The first words stand there while the rest is still being heard.
     page.wait_for_function(
@@ -36,6 +38,7 @@ def test_a_first_show_an_episode_and_its_recording(page: Page, server: Server, d
     eventually(lambda: server.episode(2)["takes"][0]["transcribed"], page)
     eventually(lambda: page.locator("[data-word]").count() > len(first), page)
     assert page.locator("[data-word]").all_inner_texts()[: len(first)] == first
+    assert looked, "what is in view is written down first"
     expect(page.get_by_test_id("history")).to_contain_text("Added “host-bridge.flac”")
 
 
@@ -101,7 +104,8 @@ def test_several_files_are_asked_how_they_belong_together(
     view = server.episode(episode)
     assert {track["name"] for track in view["tracks"]} == {"Marit", "Tobin"}
     assert view["frames"] == 3 * 48_000, "both from the same moment"
-    # One after the other, after what is there.
+    # One after the other, after what is there. Until the Page shows it, that is the blank one.
+    expect(page.get_by_text("of 0:03.0")).to_be_visible()
     page.get_by_test_id("add-file").first.set_input_files(files)
     page.get_by_test_id("together").get_by_text("One after another").click()
     page.get_by_role("button", name="Add them").click()

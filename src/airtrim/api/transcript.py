@@ -11,7 +11,13 @@ from airtrim.api.body import read_body
 from airtrim.api.episodes import changed
 from airtrim.api.fields import Id, Revision
 from airtrim.api.models.episode import ChangedView, ChangeRequest
-from airtrim.api.models.words import CorrectAllRequest, HeldView, RecogniserView, WordsRequest
+from airtrim.api.models.words import (
+    CorrectAllRequest,
+    HeldView,
+    LookedAt,
+    RecogniserView,
+    WordsRequest,
+)
 from airtrim.api.models.work import JobView, job_view
 from airtrim.api.state import Context, State
 from airtrim.api.wanted import while_wanted
@@ -99,6 +105,18 @@ async def attach(
         return _reworded(context, take.episode_id, TranscribeParams(take=take_id, cues=tuple(cues)))
 
     return await run_in_threadpool(put_in)
+
+
+@router.put("/episodes/{episode_id}/looked-at", status_code=204)
+def look_at(context: Context, episode_id: Id, request: LookedAt) -> None:
+    """Tell where a host looks, while words are being written down: they are written there first."""
+    store = context.store
+    timeline = store.timeline(episode_id, request.revision)
+    for track in timeline.tracks:
+        for clip in track.clips:
+            inside = clip.at <= request.at < clip.at + clip.frames
+            if inside and store.take(clip.take).words is None:
+                store.look_at(clip.take, clip.start + request.at - clip.at)
 
 
 @router.get("/recognisers")

@@ -41,6 +41,10 @@ class StoredSources:
         """As far as they are written down."""
         return self._store.words(timeline)
 
+    def numbered(self, take: str) -> int:
+        """As they stand now."""
+        return self._store.numbered(take)
+
     def talk(self, timeline: Timeline) -> dict[str, Talk]:
         """By the words, as far as they are written down."""
         return self._store.talk(timeline)

@@ -12,11 +12,13 @@ from airtrim.core.speech.recognise import aligned, as_they_come, recognised
 from airtrim.core.speech.recognisers import Recogniser
 from airtrim.core.speech.script import placed
 from airtrim.core.speech.voices import with_voices
+from airtrim.core.timeline.bounds import MOST_FRAMES
 from airtrim.core.timeline.words import Word
 from airtrim.services.bleeding import without_bleed
 from airtrim.services.finding import keep_words
 from airtrim.services.following import hear_talk
 from airtrim.settings import Settings
+from airtrim.store.derived import Coming
 from airtrim.store.store import Store
 from airtrim.store.tables import TakeRow
 
@@ -40,6 +42,8 @@ class Writing:
     found: str = field(default="", init=False)
     doing: str = field(default=DOING, init=False)
     done: float = field(default=0.0, init=False)
+    whole: int = field(default=MOST_FRAMES, init=False)
+    """Up to which frame all words are known."""
 
     def written(self, fraction: float) -> None:
         """Tell how far the words are."""
@@ -50,6 +54,10 @@ class Writing:
         """Tell how far the voices are."""
         doing = told("Telling voices apart", self.store.compute)
         self.progress(_WRITTEN + (1 - _WRITTEN) * fraction, doing)
+
+    def whole_to(self, frame: int) -> None:
+        """Note up to which frame all words are known."""
+        self.whole = frame
 
     def heard(self, language: str) -> None:
         """Note the language that is spoken."""
@@ -88,7 +96,8 @@ def write_down(
 
 
 def _recognised_words(how: Writing) -> list[Word]:
-    """The words that are heard in a take; where it has none yet, they are shown as they come."""
+    """The words that are heard in a take; where it has none yet, they are shown as they come, those
+    that somebody looks at first."""
     store, take = how.store, how.take
     words: list[Word] = []
     try:
@@ -99,11 +108,14 @@ def _recognised_words(how: Writing) -> list[Word]:
             language=how.language,
             progress=how.written,
             told=how.heard,
+            wanted=lambda: store.looked_at(take.id),
+            whole_to=how.whole_to,
             compute=store.compute,
         ):
-            words += stretch
+            words = sorted([*words, *stretch], key=lambda word: word.start)
             if take.words is None and stretch:
-                store.keep_coming(take.id, tuple(words))
+                numbered = sum(word.start < how.whole for word in words)
+                store.keep_coming(take.id, Coming(tuple(words), numbered))
                 how.doing = f"{DOING}: {len(words):,} so far"
                 how.written(how.done)
     except Exception:

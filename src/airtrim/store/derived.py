@@ -3,6 +3,7 @@ is not there is found by services."""
 
 from collections import OrderedDict
 from contextlib import suppress
+from dataclasses import dataclass
 from pathlib import Path
 from zipfile import BadZipFile
 
@@ -30,9 +31,20 @@ from airtrim.store.rows import row_of
 from airtrim.store.tables import TakeRow, now
 from airtrim.store.takes import Takes
 
+
+@dataclass(frozen=True, slots=True)
+class Coming:
+    """Words of a take that is still being heard; the first ``numbered`` of them keep their numbers,
+    since all words before them are known."""
+
+    words: tuple[Word, ...]
+    numbered: int
+
+
 _WORDS = TypeAdapter(tuple[Word, ...])
 _LISTENED = TypeAdapter(Listened)
 _HEARD = TypeAdapter(Heard)
+_COMING = TypeAdapter(Coming)
 _ROOM_TONE: TypeAdapter[RoomTone | None] = TypeAdapter(RoomTone | None)
 
 
@@ -66,13 +78,32 @@ class Derived(Documents, Takes):
             episode.updated_at = now()
         self.drop_coming(take_id)
 
-    def keep_coming(self, take_id: str, words: tuple[Word, ...]) -> None:
-        """Keep the words of the beginning of a take, while the rest is still being heard."""
-        self.files.keep(self.files.words_coming(take_id), _WORDS.dump_json(words))
+    def keep_coming(self, take_id: str, coming: Coming) -> None:
+        """Keep the words of a take that are known, while the rest is still being heard."""
+        self.files.keep(self.files.words_coming(take_id), _COMING.dump_json(coming))
+
+    def coming(self, take_id: str) -> Coming | None:
+        """The words of a take that is still being heard."""
+        try:
+            return _COMING.validate_json(self.files.words_coming(take_id).read_bytes())
+        except (OSError, ValidationError):
+            return None
 
     def drop_coming(self, take_id: str) -> None:
         """Forget them: all are written down now, or will not be."""
         self.files.words_coming(take_id).unlink(missing_ok=True)
+        self.files.looked_at(take_id).unlink(missing_ok=True)
+
+    def look_at(self, take_id: str, frame: int) -> None:
+        """Note which frame of a take a host looks at, while its words are being written down."""
+        self.files.keep(self.files.looked_at(take_id), str(frame).encode())
+
+    def looked_at(self, take_id: str) -> int | None:
+        """Which frame that is; None where nobody looks."""
+        try:
+            return int(self.files.looked_at(take_id).read_bytes())
+        except (OSError, ValueError):
+            return None
 
     def words_so_far(self, timeline: Timeline) -> TakeWords:
         """The words of all takes in use, and those that have come of takes that are still being
@@ -80,10 +111,18 @@ class Derived(Documents, Takes):
         found = dict(self.words(timeline))
         for take in timeline.takes():
             if take not in found:
-                with suppress(OSError, ValidationError):
-                    coming = self.files.words_coming(take).read_bytes()
-                    found[take] = _WORDS.validate_json(coming)
+                coming = self.coming(take)
+                if coming is not None:
+                    found[take] = coming.words
         return found
+
+    def numbered(self, take_id: str) -> int:
+        """How many words of a take, from its beginning, have numbers that they keep."""
+        row = self.take(take_id)
+        if row.words is not None:
+            return len(_WORDS.validate_json(row.words))
+        coming = self.coming(take_id)
+        return coming.numbered if coming else 0
 
     def words_of(self, take_id: str) -> tuple[Word, ...] | None:
         """The words of one take; None where they are not written down."""

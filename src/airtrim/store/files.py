@@ -54,6 +54,10 @@ class Files:
         """File of the words that are known while the rest of a take is still being heard."""
         return self.take(take_id) / "words-coming.json"
 
+    def looked_at(self, take_id: str) -> Path:
+        """Where a host looks while the words of a take are being written down."""
+        return self.take(take_id) / "looked-at.json"
+
     def recording(self, recording_id: str) -> Path:
         """Folder of a recording's pieces."""
         return self.root / "recordings" / _plain(recording_id)

@@ -13,7 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from airtrim.core.timeline.bounds import MOST_FRAMES
 
-VERSION = 1
+VERSION = 2
 """Of the format. A reader refuses what is newer than itself."""
 MANIFEST, HISTORY = "manifest.json", "history.jsonl"
 MOST_MANIFEST_BYTES = 16_000_000
@@ -37,7 +37,8 @@ class PackedFile(_Told):
 
 
 class PackedTake(_Told):
-    """A recording: length in frames at 48 kHz, channels, and the SHA-256 of its samples."""
+    """A recording: length in frames at 48 kHz, channels, and the SHA-256 of its samples. From
+    version 2 on: ``language`` (ISO 639-1) of its words, and which ``recogniser`` wrote them."""
 
     id: PlainName
     name: str = Field(max_length=500)
@@ -45,6 +46,8 @@ class PackedTake(_Told):
     channels: Literal[1, 2]
     sha256: str = Field(pattern=r"^([0-9a-f]{64})?$")
     notice: str | None = Field(default=None, max_length=1000)
+    language: str = Field(default="", max_length=8)
+    recogniser: str = Field(default="", max_length=40)
 
 
 class Manifest(_Told):

@@ -178,6 +178,8 @@ def _told(take: TakeRow) -> PackedTake:
         channels=take.channels,
         sha256=take.sha256,
         notice=take.notice,
+        language=take.language,
+        recogniser=take.recogniser,
     )
 
 

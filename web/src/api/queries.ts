@@ -45,11 +45,12 @@ export const useRecognisers = () =>
 
 export const useEpisode = (id: number) => useQuery(episodeOf(id));
 
-export const useJobs = (id: number) =>
-  useQuery({
-    queryKey: keys.jobs(id),
-    queryFn: () => take(client.GET("/api/jobs", { params: { query: { episode_id: id } } })),
-  });
+export const jobsOf = (id: number) => ({
+  queryKey: keys.jobs(id),
+  queryFn: () => take(client.GET("/api/jobs", { params: { query: { episode_id: id } } })),
+});
+
+export const useJobs = (id: number) => useQuery(jobsOf(id));
 
 export const useUnfinished = (id: number) =>
   useQuery({

@@ -1093,6 +1093,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/episodes/{episode_id}/looked-at": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Look At
+         * @description Tell where a host looks, while words are being written down: they are written there first.
+         */
+        put: operations["look_at_api_episodes__episode_id__looked_at_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recognisers": {
         parameters: {
             query?: never;
@@ -4914,6 +4934,16 @@ export interface components {
             /** Reason */
             reason: string;
             remedy: components["schemas"]["Remedy"] | null;
+        };
+        /**
+         * LookedAt
+         * @description A frame that a host looks at.
+         */
+        LookedAt: {
+            /** Revision */
+            revision: number;
+            /** At */
+            at: number;
         };
         /**
          * LoudnessView
@@ -9834,6 +9864,39 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["JobView"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_at_api_episodes__episode_id__looked_at_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookedAt"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

@@ -18,6 +18,7 @@ import { position, usePlayer } from "../playback/player";
 import { fetchStretch, useSkyline, useStretch, useWave } from "../view/data";
 import { type Span, useView } from "../view/view";
 import type { LandingMark } from "./Landing";
+import { useLooking } from "./looking";
 import { PageLine } from "./PageLine";
 import { Spine } from "./Spine";
 import { under, usePointer } from "./usePointer";
@@ -120,6 +121,7 @@ function Lines({ episode }: { episode: Episode }) {
     end: frameAt(items, top + (scroller.current?.clientHeight ?? 0), lineFrames),
   };
   useStretches(episode, first?.index ?? 0, last?.index ?? 0, seen, count, lineSeconds, width);
+  useLooking(episode, seen.start);
   const edit = useEdit(episode.id);
   // What is out of view is drawn a moment later.
   const calm = useDeferredValue(episode);

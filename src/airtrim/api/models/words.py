@@ -2,9 +2,10 @@
 
 from pydantic import BaseModel, Field
 
-from airtrim.api.models.episode import ChangeRequest
+from airtrim.api.models.episode import ChangeRequest, RevisionRequest
 from airtrim.core.speech.recognisers import Recogniser
 from airtrim.core.speech.script import Difference
+from airtrim.core.timeline.bounds import MOST_FRAMES
 
 
 class HeldView(BaseModel):
@@ -28,6 +29,12 @@ class WordsRequest(BaseModel):
 
     recogniser: Recogniser
     language: str = Field(default="", max_length=8)
+
+
+class LookedAt(RevisionRequest):
+    """A frame that a host looks at."""
+
+    at: int = Field(ge=0, le=MOST_FRAMES)
 
 
 class CorrectAllRequest(ChangeRequest):

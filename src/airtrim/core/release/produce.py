@@ -278,6 +278,9 @@ class _Files:
     def timeline_at(self, revision: int) -> Timeline:
         raise BadInput("There is no other state of this episode.")
 
+    def numbered(self, take: str) -> int:
+        return len(self.words(self.timeline).get(take, ()))
+
     def take_frames(self, take: str) -> int:
         return self.takes[take].frames if take in self.takes else 0
 

@@ -2,6 +2,7 @@
 
 import bisect
 from collections.abc import Callable, Iterator, Sequence
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -16,6 +17,7 @@ from airtrim.core.speech import MODEL_RATE
 from airtrim.core.speech.hearing import ALIGNED, Heard, align, hear, recognise
 from airtrim.core.speech.models import Weights, weights_in
 from airtrim.core.speech.recognisers import languages_in
+from airtrim.core.speech.unheard import Unheard
 from airtrim.core.timeline.words import Word
 
 _PIECES_S = (20, 30, 60, 120, 180)
@@ -51,11 +53,16 @@ def as_they_come(
     language: str = ALIGNED,
     progress: Callable[[float], None] = lambda _: None,
     told: Callable[[str], None] = lambda _: None,
+    wanted: Callable[[], int | None] = lambda: None,
+    whole_to: Callable[[int], None] = lambda _: None,
     compute: Compute = INLINE,
 ) -> Iterator[list[Word]]:
     """Yield what ``transcribe`` does, a stretch at a time, as soon as it is known: short ones at
-    first, then of about three minutes. ``told`` gets the language that is spoken."""
-    for heard in _heard(hear, read, frames, model_folder, language, progress, compute):
+    first, then of about three minutes. ``told`` gets the language that is spoken; ``wanted`` gives
+    the frame whose words are wanted next, so that stretches may come in another order, and
+    ``whole_to`` gets the frame up to which all words are known with the next that is yielded."""
+    ways = language, progress, compute, wanted, whole_to
+    for heard in _heard(hear, read, frames, model_folder, *ways):
         told(heard.language)
         yield heard.words
 
@@ -112,6 +119,8 @@ def _heard(
     language: str,
     progress: Callable[[float], None],
     compute: Compute,
+    wanted: Callable[[], int | None] = lambda: None,
+    whole_to: Callable[[int], None] = lambda _: None,
 ) -> Iterator[Heard]:
     """What is heard in pieces, which end where it is quietest. Where the language is to be found,
     the first piece tells it to the others."""
@@ -119,27 +128,37 @@ def _heard(
     compute = compute.needing(weights.mark)
     known = languages_in(model_folder)
     spoken = language or (known[0] if len(known) == 1 else "")
-    ends: list[int] = []
+    left = Unheard(frames)
+    begun: list[int] = []
+    lengths: list[int] = []
+    since_turned = 0
 
     def stretches(most: int | None = None) -> Iterator[tuple[Packed, int, Weights, str]]:
-        at = ends[-1] if ends else 0
-        while at < frames and (most is None or len(ends) < most):
-            seconds = _PIECES_S[min(len(ends), len(_PIECES_S) - 1)]
-            sound, length = _piece(read, at, frames, seconds)
-            ends.append(at + length)
-            yield pack(sound, MODEL_RATE), at, weights, spoken
-            at += length
+        nonlocal since_turned
+        while left and (most is None or len(lengths) < most):
+            at_hand = wanted() if lengths else None
+            if at_hand is not None and left.turn_to(at_hand, partial(_quiet_before, read)):
+                since_turned = 0
+            start, end = left.next
+            seconds = _PIECES_S[min(since_turned, len(_PIECES_S) - 1)]
+            sound, length = _piece(read, start, end, seconds)
+            left.take(length)
+            begun.append(start)
+            lengths.append(length)
+            since_turned += 1
+            yield pack(sound, MODEL_RATE), start, weights, spoken
 
     heard = 0
 
     def look() -> None:
-        progress(ends[heard - 1] / frames if heard else 0.0)
+        progress(sum(lengths[:heard]) / frames if heard else 0.0)
 
     for most in (None,) if spoken else (1, None):
         for found in in_order(compute, call, stretches(most), look):
             spoken = found.language
-            yield found
             heard += 1
+            whole_to(min([*begun[heard:], frames if left.first is None else left.first]))
+            yield found
             look()
 
 
@@ -147,6 +166,28 @@ def _piece(read: Read, at: int, frames: int, seconds: int) -> tuple[NDArray[np.f
     """The next piece at 16 kHz, of at least ``seconds`` where there are so many, and how many
     frames of the take it covers."""
     length = min(frames - at, (seconds + _SEARCH_S) * FRAME_RATE)
+    sound = _mono(read, at, length)
+    if at + length < frames:
+        cut = seconds * MODEL_RATE + _quietest(sound[seconds * MODEL_RATE :])
+        sound, length = sound[:cut], cut * (FRAME_RATE // MODEL_RATE)
+    return sound, length
+
+
+def _quiet_before(read: Read, at: int) -> int:
+    """Where it is quietest in the last seconds before a frame of a take."""
+    start = max(0, at - _SEARCH_S * FRAME_RATE)
+    return start + _quietest(_mono(read, start, at - start)) * (FRAME_RATE // MODEL_RATE)
+
+
+def _quietest(sound: NDArray[np.float32]) -> int:
+    """The sample of sound at 16 kHz that has the least around it."""
+    hop = MODEL_RATE // 10
+    power = np.square(sound[: len(sound) // hop * hop]).reshape(-1, hop).mean(axis=1)
+    return int(np.convolve(power, np.ones(3), "same").argmin()) * hop
+
+
+def _mono(read: Read, at: int, length: int) -> NDArray[np.float32]:
+    """A stretch of a take at 16 kHz."""
     stream = soxr.ResampleStream(FRAME_RATE, MODEL_RATE, 1, dtype="float32")
     parts = []
     step = 10 * FRAME_RATE
@@ -154,11 +195,4 @@ def _piece(read: Read, at: int, frames: int, seconds: int) -> tuple[NDArray[np.f
         count = min(step, length - offset)
         mono = read(at + offset, count).mean(axis=1)
         parts.append(stream.resample_chunk(mono, last=offset + count == length))
-    sound = np.concatenate(parts)
-    if at + length < frames:
-        hop = MODEL_RATE // 10
-        search = sound[seconds * MODEL_RATE :]
-        power = np.square(search[: len(search) // hop * hop]).reshape(-1, hop).mean(axis=1)
-        cut = seconds * MODEL_RATE + int(np.convolve(power, np.ones(3), "same").argmin()) * hop
-        sound, length = sound[:cut], cut * (FRAME_RATE // MODEL_RATE)
-    return sound, length
+    return np.concatenate(parts)

@@ -25,6 +25,10 @@ class Sources(Protocol):
     def words(self, timeline: Timeline) -> TakeWords:
         """The words of all recordings in use."""
 
+    def numbered(self, take: str) -> int:
+        """How many words of a recording, from its beginning, have numbers that they keep: fewer
+        than are shown while words are still on their way."""
+
     def talk(self, timeline: Timeline) -> dict[str, Talk]:
         """Where somebody speaks in all recordings in use, as far as that is known."""
 

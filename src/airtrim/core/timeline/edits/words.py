@@ -1,5 +1,6 @@
 """Words: the script, how they are written, and who says them."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 from itertools import pairwise
 from typing import Annotated, Literal, Self
@@ -42,6 +43,10 @@ class CorrectWord(EditBase):
     word: Number
     text: str = Field(min_length=1, max_length=200)
 
+    def complete(self, sources: Sources, *, snap: bool) -> Self:
+        _need_numbers(sources, [(self.take, self.word)])
+        return self
+
     def apply(self, timeline: Timeline) -> Timeline:
         return _corrected(timeline, {f"{self.take}:{self.word}": self.text})
 
@@ -64,6 +69,10 @@ class CorrectMany(EditBase):
     words: tuple[Correction, ...] = Field(min_length=1, max_length=100_000)
     name: HistoryName = ""
 
+    def complete(self, sources: Sources, *, snap: bool) -> Self:
+        _need_numbers(sources, [(one.take, one.word) for one in self.words])
+        return self
+
     def apply(self, timeline: Timeline) -> Timeline:
         return _corrected(timeline, {f"{one.take}:{one.word}": one.text for one in self.words})
 
@@ -85,6 +94,10 @@ class NameSpeaker(EditBase):
     kind: Literal["name_speaker"] = "name_speaker"
     words: tuple[WordsOfTake, ...] = Field(min_length=1, max_length=10_000)
     name: SpeakerName
+
+    def complete(self, sources: Sources, *, snap: bool) -> Self:
+        _need_numbers(sources, [(one.take, one.last) for one in self.words])
+        return self
 
     def apply(self, timeline: Timeline) -> Timeline:
         speakers = dict(timeline.speakers)
@@ -150,6 +163,20 @@ class RenameSpeaker(EditBase):
 
     def describe(self, timeline: Timeline) -> str:
         return f"{self.old} is {self.new or 'the track’s own voice'}"
+
+
+def _need_numbers(sources: Sources, words: Sequence[tuple[str, int]]) -> None:
+    """Words are told by their take and their number in it, which they keep once all before them
+    are known."""
+    highest: dict[str, int] = {}
+    for take, number in words:
+        highest[take] = max(number, highest.get(take, 0))
+    for take, number in highest.items():
+        if take in sources.timeline.lengths and number >= sources.numbered(take):
+            raise BadInput(
+                "Words before these are still on their way. Nothing was changed; do it again when "
+                "they are there."
+            )
 
 
 def _corrected(timeline: Timeline, new: dict[str, str]) -> Timeline:
