@@ -23,8 +23,9 @@ from airtrim.store.database import writing
 from airtrim.store.lock import FolderLock
 from airtrim.store.purging import UNDO, Bin
 from airtrim.store.recordings import Landing, Recordings
+from airtrim.store.space import clear, space_of
 from airtrim.store.store import Store
-from airtrim.store.tables import EditRow, EpisodeRow, JobRow, RecordingRow, now
+from airtrim.store.tables import EditRow, EpisodeRow, HandOverRow, JobRow, RecordingRow, now
 from tests.reference import RATE
 
 
@@ -223,6 +224,7 @@ def test_a_copy_of_the_database_is_kept_before_it_is_migrated(data: Path) -> Non
         for table in ("hand_over", "destination", "setup", "chain", "copy_link", "sound"):
             connection.execute(f"DROP TABLE {table}")
         connection.execute("ALTER TABLE recording DROP COLUMN played")
+        connection.execute("ALTER TABLE episode DROP COLUMN archived_at")
         for column in ("language", "recogniser"):
             connection.execute(f"ALTER TABLE take DROP COLUMN {column}")
         connection.execute("UPDATE alembic_version SET version_num = '0003'")
@@ -252,6 +254,7 @@ def test_exports_of_one_file_become_exports_of_several(data: Path) -> None:
         connection.execute(old, (json.dumps(params), json.dumps(result), job))
         for table in ("hand_over", "destination"):
             connection.execute(f"DROP TABLE {table}")
+        connection.execute("ALTER TABLE episode DROP COLUMN archived_at")
         for column in ("language", "recogniser"):
             connection.execute(f"ALTER TABLE take DROP COLUMN {column}")
         connection.execute("UPDATE alembic_version SET version_num = '0007'")
@@ -331,6 +334,32 @@ def test_what_was_deleted_goes_for_good_after_its_undo_and_not_before(data: Path
     assert store.episode(kept)[0].artwork == art
     store.close()
     assert looked_through(data).findings == ()
+
+
+def test_what_can_be_made_again_is_cleared_and_what_was_handed_over_stays(data: Path) -> None:
+    store = Store(data)
+    folders = {}
+    for name, state in (("old", "done"), ("given", "done"), ("new", "running")):
+        job = store.add_job("export", 1, "{}")
+        store.update_job(job.id, state=state)
+        folders[name] = data / "exports" / job.id
+        folders[name].mkdir()
+        (folders[name] / "file.mp3").write_bytes(bytes(400_000))
+    host = store.keep_destination(1, "Host", "folder", "{}").id or 0
+    export = folders["given"].name
+    given = HandOverRow(id="1", episode_id=1, destination_id=host, export_id=export, revision=1)
+    store.begin_hand_over(given, again=False)
+    (before,) = (one for one in space_of(store) if one.id == 1)
+    assert before.clearable == pytest.approx(400_000, rel=0.05)
+    assert before.bytes == pytest.approx(bytes_in(data / "takes") + 1_200_000, rel=0.1)
+    assert before.damaged == []
+    assert clear(store, 1) == before.clearable
+    assert {name for name, folder in folders.items() if folder.exists()} == {"given", "new"}
+    assert [one.clearable for one in space_of(store)] == [0]
+    sound = store.files.take(store.takes(1)[0].id) / "sound"
+    sound.write_bytes(sound.read_bytes()[:-5000])
+    assert [len(one.damaged) for one in space_of(store)] == [1]
+    store.close()
 
 
 def test_everything_deleted_goes_now_when_that_is_said_but_not_under_work(data: Path) -> None:

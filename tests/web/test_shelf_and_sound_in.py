@@ -128,6 +128,51 @@ def test_renaming_and_deleting_can_be_undone(page: Page) -> None:
     expect(episode).to_contain_text("six")
 
 
+def test_an_episode_is_archived_found_and_brought_back(page: Page, server: Server) -> None:
+    page.goto("/")
+    episode = page.get_by_test_id("episode")
+    episode.get_by_role("button", name="Archive").click()
+    archived = page.get_by_test_id("archived")
+    expect(archived).to_contain_text("1 archived episode")
+    expect(episode).to_be_hidden()
+    archived.locator("summary").click()
+    expect(episode).to_be_visible()
+    told = page.get_by_role("status")
+    told.filter(has_text="was archived").get_by_role("button", name="Undo").click()
+    expect(archived).to_have_count(0)
+    episode.get_by_role("button", name="Archive").click()
+    archived.locator("summary").click()
+    archived.get_by_role("button", name="Bring back").click()
+    expect(archived).to_have_count(0)
+    assert server.episode(1)["title"] == "The six o’clock boat"
+
+
+def test_what_takes_space_is_told_and_finished_files_are_cleared(
+    page: Page, server: Server
+) -> None:
+    server.client.post(
+        "/api/episodes/1/exports",
+        json={"revision": server.episode(1)["revision"], "files": [{"format": "mp3"}]},
+    )
+    exports = "/api/jobs?episode_id=1"
+
+    def made() -> list[dict]:
+        jobs = server.client.get(exports).json()
+        return [job for job in jobs if job["kind"] == "export" and job["state"] == "done"]
+
+    eventually(made, page)
+    page.goto("/")
+    space = page.get_by_test_id("space")
+    space.locator("summary").click()
+    expect(space).to_contain_text("All recordings look whole.")
+    expect(space).to_contain_text("The six o’clock boat")
+    space.get_by_role("button", name="of finished files").click()
+    space.get_by_role("button", name="Delete files").click()
+    expect(page.get_by_text("are free again")).to_be_visible()
+    expect(space.get_by_role("button", name="of finished files")).to_have_count(0)
+    assert made() == []
+
+
 @pytest.mark.only_looks
 @pytest.mark.parametrize("kind", ["empty", "text"])
 def test_a_bad_file_gets_a_sentence(page: Page, server: Server, tmp_path: Path, kind: str) -> None:

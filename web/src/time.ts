@@ -33,5 +33,6 @@ export function figure(value: number | null | undefined, unit: string, digits = 
 }
 
 export function megabytes(bytes: number): string {
-  return bytes < 1e6 ? `${Math.round(bytes / 1000)} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
+  if (bytes < 1e6) return `${Math.round(bytes / 1000)} kB`;
+  return bytes < 1e9 ? `${(bytes / 1e6).toFixed(1)} MB` : `${(bytes / 1e9).toFixed(1)} GB`;
 }

@@ -5,6 +5,7 @@ from fastapi import APIRouter
 from airtrim.api.fields import Id
 from airtrim.api.models.shelf import (
     DeletedView,
+    EpisodeChange,
     EpisodeOnShelf,
     FreedView,
     KeepingView,
@@ -12,11 +13,14 @@ from airtrim.api.models.shelf import (
     NewShow,
     ShelfChange,
     ShowOnShelf,
+    SpaceView,
+    TakenView,
 )
 from airtrim.api.state import Context
 from airtrim.services.standing import standings
 from airtrim.store.backup import last_backup
 from airtrim.store.purging import Bin
+from airtrim.store.space import clear, space_of
 from airtrim.store.tables import ShowRow
 
 router = APIRouter(prefix="/api", tags=["shelf"])
@@ -78,8 +82,27 @@ def empty(context: Context) -> FreedView:
 
 
 @router.patch("/episodes/{episode_id}")
-def change_episode(context: Context, episode_id: Id, change: ShelfChange) -> EpisodeOnShelf:
-    """Rename, delete or bring back an episode."""
+def change_episode(context: Context, episode_id: Id, change: EpisodeChange) -> EpisodeOnShelf:
+    """Rename, delete, put away or bring back an episode."""
     return EpisodeOnShelf.of(
-        context.store.change_episode(episode_id, title=change.name, deleted=change.deleted)
+        context.store.change_episode(
+            episode_id, title=change.name, deleted=change.deleted, archived=change.archived
+        )
     )
+
+
+@router.get("/space")
+def space(context: Context) -> SpaceView:
+    """What episodes take on the disk, and which recordings do not look whole."""
+    taken = space_of(context.store)
+    return SpaceView(
+        episodes=[TakenView.model_validate(one, from_attributes=True) for one in taken],
+        free=context.store.files.room(),
+    )
+
+
+@router.post("/episodes/{episode_id}/clear")
+def clear_files(context: Context, episode_id: Id) -> FreedView:
+    """Delete the finished files of an episode that were not handed over. They can be made again."""
+    context.store.episode(episode_id)
+    return FreedView(episodes=0, recordings=0, bytes=clear(context.store, episode_id))

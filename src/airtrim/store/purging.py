@@ -34,7 +34,7 @@ UNDO = timedelta(days=30)
 """How long what was deleted can be brought back."""
 _LEFT_OVER_S = 24 * 3600.0
 """Files that no row names are left alone for a day: work under way makes them before its rows."""
-_LEAVE_FILES = ("export", "pack", "tracks", "parts")
+LEAVE_FILES = ("export", "pack", "tracks", "parts")
 """Kinds of jobs that leave a folder of their own."""
 
 
@@ -70,7 +70,7 @@ class Bin:
         with reading(self._store.engine) as session:
             found = []
             for episode, show, since in self._deleted(session):
-                size = _size(self._folders(session, episode.id or 0))
+                size = size_of(folders_of(self._store, session, episode.id or 0))
                 found.append(
                     Deleted(episode.id or 0, episode.title, show.name, since, since + UNDO, size)
                 )
@@ -85,7 +85,7 @@ class Bin:
             gone = [e for e, _, since in self._deleted(session) if since <= latest]
             gone = [e for e in gone if not self._at_work(session, e.id or 0)]
             for episode in gone:
-                folders += self._folders(session, episode.id or 0)
+                folders += folders_of(self._store, session, episode.id or 0)
                 _remove_rows(session, episode)
             aside = self._set_aside(session, latest)
             folders += [self._files.recording(row.id) for row in aside]
@@ -97,7 +97,7 @@ class Bin:
                 session.exec(delete(table).where(col(table.deleted_at) <= latest))
             artwork = _artwork_in_use(session)
         folders += self._unused_artwork(artwork)
-        freed = _size(folders)
+        freed = size_of(folders)
         for folder in folders:
             _remove(folder)
         return Freed(len(gone), len(aside), freed + self._left_over())
@@ -123,23 +123,6 @@ class Bin:
         query = select(RecordingRow).where(RecordingRow.state == "discarded")
         return [row for row in session.exec(query).all() if _aware(row.created_at) <= latest]
 
-    def _folders(self, session: Session, episode_id: int) -> list[Path]:
-        """All that lies on the disk for an episode alone."""
-        takes = session.exec(select(TakeRow.id).where(TakeRow.episode_id == episode_id)).all()
-        recordings = session.exec(
-            select(RecordingRow.id).where(RecordingRow.episode_id == episode_id)
-        ).all()
-        jobs = session.exec(
-            select(JobRow.id).where(
-                JobRow.episode_id == episode_id, col(JobRow.kind).in_(_LEAVE_FILES)
-            )
-        ).all()
-        return [
-            *(self._files.take(take) for take in takes),
-            *(self._files.recording(recording) for recording in recordings),
-            *(self._files.export(job) for job in jobs),
-        ]
-
     def _unused_artwork(self, used: set[str]) -> list[Path]:
         return [p for p in (self._files.root / "artwork").iterdir() if p.name not in used]
 
@@ -159,9 +142,25 @@ class Bin:
         for kind, ids in known.items():
             for folder in (self._files.root / kind).iterdir():
                 if folder.name not in ids and folder.stat().st_mtime < old:
-                    freed += _size([folder])
+                    freed += size_of([folder])
                     _remove(folder)
         return freed
+
+
+def folders_of(store: Store, session: Session, episode_id: int) -> list[Path]:
+    """All that lies on the disk for an episode alone."""
+    takes = session.exec(select(TakeRow.id).where(TakeRow.episode_id == episode_id)).all()
+    recordings = session.exec(
+        select(RecordingRow.id).where(RecordingRow.episode_id == episode_id)
+    ).all()
+    jobs = session.exec(
+        select(JobRow.id).where(JobRow.episode_id == episode_id, col(JobRow.kind).in_(LEAVE_FILES))
+    ).all()
+    return [
+        *(store.files.take(take) for take in takes),
+        *(store.files.recording(recording) for recording in recordings),
+        *(store.files.export(job) for job in jobs),
+    ]
 
 
 def _remove_rows(session: Session, episode: EpisodeRow) -> None:
@@ -210,7 +209,7 @@ def _aware(at: datetime) -> datetime:
     return at if at.tzinfo else at.replace(tzinfo=UTC)
 
 
-def _size(paths: Iterable[Path]) -> int:
+def size_of(paths: Iterable[Path]) -> int:
     """Bytes that files take on the disk; one that has a second name counts where both go."""
     seen: dict[tuple[int, int], int] = {}
     for path in paths:

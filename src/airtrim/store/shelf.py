@@ -62,15 +62,22 @@ class Shelf(Rows):
         return episode
 
     def change_episode(
-        self, episode_id: int, *, title: str | None = None, deleted: bool | None = None
+        self,
+        episode_id: int,
+        *,
+        title: str | None = None,
+        deleted: bool | None = None,
+        archived: bool | None = None,
     ) -> EpisodeRow:
-        """Rename, delete or bring back an episode."""
+        """Rename, delete, put away or bring back an episode."""
         with writing(self.engine) as session:
             episode = self._episode(session, episode_id)
             if title is not None:
                 episode.title = title
             if deleted is not None:
                 episode.deleted_at = now() if deleted else None
+            if archived is not None:
+                episode.archived_at = now() if archived else None
         return episode
 
     def episode(self, episode_id: int) -> tuple[EpisodeRow, ShowRow]:

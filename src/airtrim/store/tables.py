@@ -26,7 +26,8 @@ class ShowRow(SQLModel, table=True):
 class EpisodeRow(SQLModel, table=True):
     """An episode. ``head_id`` is the edit its document stands at (None: empty), ``tip_id`` the
     last one that redo can reach. Length, trim, number and artwork are the document's, copied here
-    so that the shelf need not open every document."""
+    so that the shelf need not open every document. What is archived is put away, and otherwise as
+    it was."""
 
     __tablename__ = "episode"
     id: int | None = Field(default=None, primary_key=True)
@@ -42,6 +43,7 @@ class EpisodeRow(SQLModel, table=True):
     created_at: datetime = Field(default_factory=now)
     updated_at: datetime = Field(default_factory=now)
     deleted_at: datetime | None = None
+    archived_at: datetime | None = None
 
 
 class EditRow(SQLModel, table=True):

@@ -127,9 +127,49 @@ export interface paths {
         head?: never;
         /**
          * Change Episode
-         * @description Rename, delete or bring back an episode.
+         * @description Rename, delete, put away or bring back an episode.
          */
         patch: operations["change_episode_api_episodes__episode_id__patch"];
+        trace?: never;
+    };
+    "/api/space": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Space
+         * @description What episodes take on the disk, and which recordings do not look whole.
+         */
+        get: operations["space_api_space_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}/clear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Clear Files
+         * @description Delete the finished files of an episode that were not handed over. They can be made again.
+         */
+        post: operations["clear_files_api_episodes__episode_id__clear_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/episodes/{episode_id}/opening": {
@@ -4002,6 +4042,18 @@ export interface components {
             snap?: boolean;
         };
         /**
+         * EpisodeChange
+         * @description The same of an episode, which can be put away, too.
+         */
+        EpisodeChange: {
+            /** Name */
+            name?: string | null;
+            /** Deleted */
+            deleted?: boolean | null;
+            /** Archived */
+            archived?: boolean | null;
+        };
+        /**
          * EpisodeOnShelf
          * @description An episode as the shelf lists it.
          */
@@ -4025,6 +4077,11 @@ export interface components {
              * Format: date-time
              */
             updated_at: string;
+            /**
+             * Archived
+             * @default false
+             */
+            archived: boolean;
             /**
              * Standing
              * @default
@@ -7152,6 +7209,16 @@ export interface components {
             sample_frames: number;
         };
         /**
+         * SpaceView
+         * @description What every episode takes, and what is free on the disk, in bytes.
+         */
+        SpaceView: {
+            /** Episodes */
+            episodes: components["schemas"]["TakenView"][];
+            /** Free */
+            free: number;
+        };
+        /**
          * SpanToCover
          * @description ``frames`` from ``start`` of a track, and the room tone to put over them. None means that of
          *     the take that sounds there, which whoever applies the edit has to fill in.
@@ -7478,6 +7545,21 @@ export interface components {
             language: string;
             /** Recogniser */
             recogniser: string;
+        };
+        /**
+         * TakenView
+         * @description What an episode takes on the disk, in bytes, and how much of that are finished files that can
+         *     be made again. ``damaged``: names of recordings that do not look whole.
+         */
+        TakenView: {
+            /** Id */
+            id: number;
+            /** Bytes */
+            bytes: number;
+            /** Clearable */
+            clearable: number;
+            /** Damaged */
+            damaged: string[];
         };
         /**
          * ThrowAway
@@ -8180,7 +8262,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ShelfChange"];
+                "application/json": components["schemas"]["EpisodeChange"];
             };
         };
         responses: {
@@ -8191,6 +8273,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EpisodeOnShelf"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    space_api_space_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpaceView"];
+                };
+            };
+        };
+    };
+    clear_files_api_episodes__episode_id__clear_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FreedView"];
                 };
             };
             /** @description Validation Error */

@@ -6,7 +6,7 @@ type Change = Schemas["ShelfChange"];
 export const patchShow = (id: number, body: Change) =>
   take(client.PATCH("/api/shows/{show_id}", { params: { path: { show_id: id } }, body }));
 
-export const patchEpisode = (id: number, body: Change) =>
+export const patchEpisode = (id: number, body: Schemas["EpisodeChange"]) =>
   take(client.PATCH("/api/episodes/{episode_id}", { params: { path: { episode_id: id } }, body }));
 
 /** A new episode with nothing in it. */

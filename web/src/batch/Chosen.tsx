@@ -31,7 +31,7 @@ export function Chosen({ show, chosen, files, setup, onChosen, onFiles, onSetup 
   const { data: setups = [] } = useSetups(show.id);
   const { data: catalogue } = useCatalogue(show.id);
   const [over, setOver] = useState(false);
-  const filled = show.episodes.filter((one) => one.frames > 0);
+  const filled = show.episodes.filter((one) => one.frames > 0 && !one.archived);
   const all = filled.length > 0 && filled.every((one) => chosen.has(one.id));
   const toggle = (id: number) => {
     const next = new Set(chosen);

@@ -6,9 +6,10 @@ import { client, type Schemas, take } from "../api/client";
 import { keys } from "../api/queries";
 import { announce } from "../theme/toaster";
 import { instant, megabytes } from "../time";
+import { useCarry } from "./carry";
+import { Space } from "./Space";
 
 type Deleted = Schemas["DeletedView"];
-type Carry = <T>(change: Promise<T>) => Promise<T | undefined>;
 
 const DAY_MS = 24 * 3600 * 1000;
 
@@ -19,13 +20,7 @@ function ago(at: string): string {
   return days === 1 ? "yesterday" : `${days} days ago`;
 }
 
-export function Keeping({
-  carry,
-  onBack,
-}: {
-  carry: Carry;
-  onBack: (episode: number) => Promise<unknown>;
-}) {
+export function Keeping({ onBack }: { onBack: (episode: number) => Promise<unknown> }) {
   const { data } = useQuery({
     queryKey: [...keys.shows, "keeping"],
     queryFn: () => take(client.GET("/api/keeping")),
@@ -35,9 +30,8 @@ export function Keeping({
     !data.backed_up_at || Date.now() - instant(data.backed_up_at).getTime() > 14 * DAY_MS;
   return (
     <Box as="footer" mt="4" fontSize="13px" color="quiet" data-testid="keeping">
-      {data.deleted.length > 0 && (
-        <DeletedOnes deleted={data.deleted} carry={carry} onBack={onBack} />
-      )}
+      {data.deleted.length > 0 && <DeletedOnes deleted={data.deleted} onBack={onBack} />}
+      <Space />
       <Text>
         {data.backed_up_at
           ? `Backed up ${ago(data.backed_up_at)}.`
@@ -55,14 +49,13 @@ export function Keeping({
 
 function DeletedOnes({
   deleted,
-  carry,
   onBack,
 }: {
   deleted: Deleted[];
-  carry: Carry;
   onBack: (episode: number) => Promise<unknown>;
 }) {
   const [sure, setSure] = useState(false);
+  const carry = useCarry();
   const bytes = deleted.reduce((sum, one) => sum + one.bytes, 0);
   const empty = async () => {
     const freed = await carry(take(client.POST("/api/keeping/empty")));

@@ -1,7 +1,6 @@
 /** The shelf: shows and their episodes. */
 import { Box, Button, Flex, HStack, Text } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
-import { AudioLines } from "lucide-react";
 import { useCallback, useState } from "react";
 import { Link } from "react-router";
 import { client, type Schemas, take } from "../api/client";
@@ -9,38 +8,24 @@ import { keys, useShows } from "../api/queries";
 import { patchEpisode, patchShow } from "../api/shelf";
 import { ModeButton } from "../theme/ModeButton";
 import { named, Pick } from "../theme/Pick";
-import { announce, complain } from "../theme/toaster";
-import { clock, instant } from "../time";
+import { announce } from "../theme/toaster";
+import { useCarry } from "./carry";
+import { type EpisodeItem, EpisodeLine } from "./EpisodeLine";
 import { Keeping } from "./Keeping";
 import { NameForm } from "./NameForm";
 import { NewEpisode } from "./NewEpisode";
 import { OpenPack } from "./OpenPack";
+import { Quiet } from "./Quiet";
 import { isSearch, SearchField, SearchResults } from "./Search";
 import { Setups } from "./Setups";
 
 type Show = Schemas["ShowOnShelf"];
-type EpisodeItem = Schemas["EpisodeOnShelf"];
-
-/** Carries out a change of the shelf and shows how it stands then. */
-function useShelf() {
-  const queries = useQueryClient();
-  return async <T,>(change: Promise<T>): Promise<T | undefined> => {
-    try {
-      const done = await change;
-      await queries.invalidateQueries({ queryKey: keys.shows });
-      return done;
-    } catch (error) {
-      complain(error);
-      return undefined;
-    }
-  };
-}
 
 export function Shelf() {
   const { data: shows, error } = useShows();
   const [naming, setNaming] = useState(false);
   const [text, setText] = useState("");
-  const carry = useShelf();
+  const carry = useCarry();
   const add = (name: string) => carry(take(client.POST("/api/shows", { body: { name } })));
   return (
     <Box h="100%" overflowY="auto">
@@ -88,10 +73,7 @@ export function Shelf() {
         ) : (
           shows?.map((show) => <ShowShelf key={show.id} show={show} />)
         )}
-        <Keeping
-          carry={carry}
-          onBack={(episode) => carry(patchEpisode(episode, { deleted: false }))}
-        />
+        <Keeping onBack={(episode) => carry(patchEpisode(episode, { deleted: false }))} />
       </Box>
     </Box>
   );
@@ -121,7 +103,9 @@ const BY: Record<Order, (a: EpisodeItem, b: EpisodeItem) => number> = {
 function ShowShelf({ show }: { show: Show }) {
   const [mode, setMode] = useState<"rest" | "rename" | "add">("rest");
   const [order, setOrder] = useState<Order>("newest");
-  const carry = useShelf();
+  const carry = useCarry();
+  const here = show.episodes.filter((one) => !one.archived);
+  const away = show.episodes.filter((one) => one.archived);
   const queries = useQueryClient();
   const onOpened = useCallback(
     () => void queries.invalidateQueries({ queryKey: keys.shows }),
@@ -184,7 +168,7 @@ function ShowShelf({ show }: { show: Show }) {
           <NewEpisode show={show} onCancel={() => setMode("rest")} />
         </Box>
       )}
-      {show.episodes.length > MANY && (
+      {here.length > MANY && (
         <Flex justify="flex-end" align="center" gap="2" pt="2">
           <Pick
             name="Order of the episodes"
@@ -195,9 +179,19 @@ function ShowShelf({ show }: { show: Show }) {
           />
         </Flex>
       )}
-      {show.episodes.toSorted(BY[order]).map((episode) => (
+      {here.toSorted(BY[order]).map((episode) => (
         <EpisodeLine key={episode.id} episode={episode} />
       ))}
+      {away.length > 0 && (
+        <Box as="details" py="3" data-testid="archived">
+          <Box as="summary" cursor="pointer" color="quiet" fontSize="13px">
+            {away.length === 1 ? "1 archived episode" : `${away.length} archived episodes`}
+          </Box>
+          {away.toSorted(BY[order]).map((episode) => (
+            <EpisodeLine key={episode.id} episode={episode} />
+          ))}
+        </Box>
+      )}
       {show.episodes.length === 0 && mode !== "add" && (
         <Text py="4" color="quiet">
           No episodes yet. “New episode” makes a blank Page to drop a recording on.
@@ -205,123 +199,5 @@ function ShowShelf({ show }: { show: Show }) {
       )}
       <Setups show={show.id} />
     </Box>
-  );
-}
-
-function EpisodeLine({ episode }: { episode: EpisodeItem }) {
-  const [renaming, setRenaming] = useState(false);
-  const carry = useShelf();
-  const remove = async () => {
-    if (await carry(patchEpisode(episode.id, { deleted: true }))) {
-      announce(
-        `“${episode.title}” was deleted.`,
-        () => void carry(patchEpisode(episode.id, { deleted: false })),
-      );
-    }
-  };
-  const copy = async () => {
-    const path = { episode_id: episode.id };
-    const made = await carry(
-      take(client.POST("/api/episodes/{episode_id}/copy", { params: { path } })),
-    );
-    if (made) {
-      announce(
-        `“${made.title}” was made.`,
-        () => void carry(patchEpisode(made.id, { deleted: true })),
-      );
-    }
-  };
-  if (renaming) {
-    return (
-      <Box py="2.5">
-        <NameForm
-          label="Title of the episode"
-          action="Rename"
-          initial={episode.title}
-          onSet={async (name) => {
-            if (await carry(patchEpisode(episode.id, { name }))) {
-              setRenaming(false);
-              announce(
-                `Renamed to “${name}”.`,
-                () => void carry(patchEpisode(episode.id, { name: episode.title })),
-              );
-            }
-          }}
-          onCancel={() => setRenaming(false)}
-        />
-      </Box>
-    );
-  }
-  const changed = instant(episode.updated_at);
-  return (
-    <Flex
-      align="center"
-      py="3"
-      gap="4"
-      borderBottomWidth="1px"
-      borderColor="rule"
-      _hover={{ bg: "wash" }}
-      data-testid="episode"
-    >
-      <Flex asChild flex="1" minW="0" align="center" gap="4">
-        <Link to={`/episodes/${episode.id}/edit`}>
-          <Cover artwork={episode.artwork} />
-          <Box minW="0">
-            <Text fontFamily="script" fontSize="18px" lineHeight="1.3" truncate>
-              {episode.title}
-            </Text>
-            <Text color="quiet" fontSize="13px" truncate>
-              {numbered(episode)}
-              {episode.frames > 0 && `${clock(episode.frames)} · `}
-              {episode.trimmed > 0 && `${clock(episode.trimmed)} trimmed · `}
-              <Text as="span" color="ink">
-                {episode.standing}
-              </Text>
-            </Text>
-          </Box>
-        </Link>
-      </Flex>
-      <Text color="quiet" fontSize="13px" whiteSpace="nowrap">
-        {changed.toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}
-      </Text>
-      <HStack gap="0">
-        <Quiet onClick={copy}>Copy</Quiet>
-        <Quiet onClick={() => setRenaming(true)}>Rename</Quiet>
-        <Quiet onClick={remove}>Delete</Quiet>
-      </HStack>
-    </Flex>
-  );
-}
-
-const numbered = ({ season, number }: EpisodeItem) =>
-  [season && `Season ${season} · `, number && `Episode ${number} · `].filter(Boolean).join("");
-
-function Cover({ artwork }: { artwork: string | null }) {
-  return (
-    <Flex
-      w="56px"
-      h="56px"
-      flexShrink="0"
-      align="center"
-      justify="center"
-      bg="wash"
-      color="quiet"
-      borderRadius="6px"
-      overflow="hidden"
-    >
-      {artwork ? (
-        <img src={`/api/artwork/${artwork}`} alt="" width={56} height={56} loading="lazy" />
-      ) : (
-        <AudioLines size={22} aria-hidden="true" />
-      )}
-    </Flex>
-  );
-}
-
-function Quiet({ onClick, children }: { onClick: () => void; children: string }) {
-  return (
-    <Button size="xs" variant="ghost" color="quiet" onClick={onClick}>
-      {children}
-    </Button>
   );
 }

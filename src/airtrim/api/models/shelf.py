@@ -28,6 +28,12 @@ class ShelfChange(BaseModel):
     deleted: bool | None = None
 
 
+class EpisodeChange(ShelfChange):
+    """The same of an episode, which can be put away, too."""
+
+    archived: bool | None = None
+
+
 class EpisodeOnShelf(BaseModel):
     """An episode as the shelf lists it."""
 
@@ -39,13 +45,14 @@ class EpisodeOnShelf(BaseModel):
     frames: int
     trimmed: int
     updated_at: datetime
+    archived: bool = False
     standing: str = ""
 
     @classmethod
     def of(cls, row: EpisodeRow, standing: str = "") -> "EpisodeOnShelf":
         """As the store has it; ``standing`` says how far it is."""
         view = cls.model_validate(row, from_attributes=True)
-        view.standing = standing
+        view.archived, view.standing = row.archived_at is not None, standing
         return view
 
 
@@ -55,6 +62,23 @@ class ShowOnShelf(BaseModel):
     id: int
     name: str
     episodes: list[EpisodeOnShelf]
+
+
+class TakenView(BaseModel):
+    """What an episode takes on the disk, in bytes, and how much of that are finished files that can
+    be made again. ``damaged``: names of recordings that do not look whole."""
+
+    id: int
+    bytes: int
+    clearable: int
+    damaged: list[str]
+
+
+class SpaceView(BaseModel):
+    """What every episode takes, and what is free on the disk, in bytes."""
+
+    episodes: list[TakenView]
+    free: int
 
 
 class DeletedView(BaseModel):
