@@ -25,6 +25,7 @@ import { NextLine } from "./NextLine";
 import { StaleDialog } from "./StaleDialog";
 import { Told } from "./Told";
 import { Transport, TransportSpace } from "./Transport";
+import { Walk } from "./Walk";
 
 const loadKeySheet = () => import("./KeySheet");
 const KeySheet = lazy(() => loadKeySheet().then((m) => ({ default: m.KeySheet })));
@@ -93,6 +94,7 @@ export function EpisodeFrame() {
     <Flex direction="column" h="100%">
       <Header episode={around} show={setSheet} />
       <NextLine key={around.id} episode={around} page={page === true} />
+      <Walk episode={around} page={page === true} />
       <Told episode={episode} />
       <DropArea episode={around}>
         <Suspense fallback={<Box flex="1" />}>
@@ -106,7 +108,7 @@ export function EpisodeFrame() {
       )}
       <StaleDialog />
       <Suspense>
-        {sheet === "keys" && <KeySheet open onClose={close} />}
+        {sheet === "keys" && <KeySheet open onClose={close} episode={episode.id} />}
         {sheet === "actions" && context && (
           <Palette context={context} stage={path} onClose={close} />
         )}

@@ -5,8 +5,16 @@ import { ACTIONS } from "../actions";
 import { type Action, GROUPS } from "../actions/action";
 import { chooseKey, keysOf, pressed, spoken, useChosenKeys, usualKeys } from "../actions/keys";
 import { Ask } from "../theme/Ask";
+import { walk } from "../view/walk";
 
-export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void }) {
+interface SheetProps {
+  open: boolean;
+  onClose: () => void;
+  /** The episode that is open. */
+  episode: number;
+}
+
+export function KeySheet({ open, onClose, episode }: SheetProps) {
   const chosen = useChosenKeys((k) => k.chosen);
   const [changing, setChanging] = useState<Action | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
@@ -32,14 +40,26 @@ export function KeySheet({ open, onClose }: { open: boolean; onClose: () => void
       size="xl"
       cross
       foot={
-        <Button
-          size="sm"
-          variant="outline"
-          disabled={Object.keys(chosen).length === 0}
-          onClick={() => usualKeys()}
-        >
-          Reset keys
-        </Button>
+        <>
+          <Button
+            size="sm"
+            variant="ghost"
+            onClick={() => {
+              walk(episode);
+              onClose();
+            }}
+          >
+            Five steps to begin with
+          </Button>
+          <Button
+            size="sm"
+            variant="outline"
+            disabled={Object.keys(chosen).length === 0}
+            onClick={() => usualKeys()}
+          >
+            Reset keys
+          </Button>
+        </>
       }
     >
       <Text fontSize="13px" color="quiet" mb="2">

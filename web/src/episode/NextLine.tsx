@@ -1,15 +1,12 @@
 /** How far the episode is along the order of the work, and the one step that would be next. */
 import { Box, Button, Flex } from "@chakra-ui/react";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { memo, useEffect, useState } from "react";
+import { memo } from "react";
 import { Link, useLocation } from "react-router";
-import { client, type Episode, type Schemas, take } from "../api/client";
+import type { Episode, Schemas } from "../api/client";
 import { useView } from "../view/view";
+import { useStanding } from "./standing";
 
 type Step = Schemas["Step"];
-
-/** It is asked for when edits have come to rest: it counts snags, and follows the Page. */
-const SETTLED_MS = 1500;
 
 /** Where on a stage a step is done. */
 const PLACE: Partial<Record<Step["name"], string>> = {
@@ -17,28 +14,6 @@ const PLACE: Partial<Record<Step["name"], string>> = {
   file: "?step=files",
   handed_over: "?step=over",
 };
-
-function useStanding(episode: Episode, page: boolean) {
-  const shown = useView((v) => v.standing || !page);
-  const blank = episode.frames === 0;
-  const [settled, setSettled] = useState<number | null>(null);
-  useEffect(() => {
-    if (!shown && !blank) return;
-    const timer = setTimeout(() => setSettled(episode.revision), blank ? 0 : SETTLED_MS);
-    return () => clearTimeout(timer);
-  }, [episode.revision, shown, blank]);
-  return useQuery({
-    queryKey: ["standing", episode.id, settled],
-    enabled: settled !== null,
-    placeholderData: keepPreviousData,
-    queryFn: () =>
-      take(
-        client.GET("/api/episodes/{episode_id}/standing", {
-          params: { path: { episode_id: episode.id }, query: { revision: settled ?? 0 } },
-        }),
-      ),
-  });
-}
 
 interface Props {
   episode: Episode;

@@ -17,6 +17,7 @@ import {
 } from "../playback/player";
 import { usePlayhead } from "../playback/playhead";
 import { useTape } from "../record/tape";
+import { Meaning } from "../theme/Meaning";
 import { ProgressBar } from "../theme/ProgressBar";
 import { Toggle } from "../theme/Toggle";
 import { complain } from "../theme/toaster";
@@ -223,7 +224,7 @@ const FLOOR_DB = -48;
 function Level() {
   const playing = usePlayer((p) => p.playing);
   const bar = useRef<HTMLDivElement>(null);
-  const text = useRef<HTMLParagraphElement>(null);
+  const text = useRef<HTMLSpanElement>(null);
   useEffect(() => {
     let request = 0;
     let held = FLOOR_DB;
@@ -233,7 +234,7 @@ function Level() {
       if (bar.current) bar.current.style.width = `${(1 - held / FLOOR_DB) * 100}%`;
       if (text.current) {
         text.current.textContent =
-          playing && held > FLOOR_DB ? `${held.toFixed(0).replace("-", "−")} dBFS` : "– dBFS";
+          playing && held > FLOOR_DB ? held.toFixed(0).replace("-", "−") : "–";
       }
       if (playing) request = requestAnimationFrame(show);
     };
@@ -245,8 +246,8 @@ function Level() {
       <Box w="110px" h="8px" bg="wash" borderRadius="2px" overflow="hidden">
         <Box ref={bar} h="100%" w="0" bg="pine.solid" />
       </Box>
-      <Text ref={text} fontSize="13px" color="quiet" w="64px" textAlign="right">
-        – dBFS
+      <Text fontSize="13px" color="quiet" w="64px" textAlign="right">
+        <span ref={text}>–</span> <Meaning of="dBFS" />
       </Text>
     </HStack>
   );

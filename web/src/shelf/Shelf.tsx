@@ -9,6 +9,7 @@ import { patchEpisode, patchShow } from "../api/shelf";
 import { ModeButton } from "../theme/ModeButton";
 import { named, Pick } from "../theme/Pick";
 import { announce } from "../theme/toaster";
+import { Begin } from "./Begin";
 import { useCarry } from "./carry";
 import { type EpisodeItem, EpisodeLine } from "./EpisodeLine";
 import { Keeping } from "./Keeping";
@@ -21,12 +22,21 @@ import { Setups } from "./Setups";
 
 type Show = Schemas["ShowOnShelf"];
 
+/** Whoever has more episodes than this has begun long ago. */
+const FEW = 3;
+
 export function Shelf() {
   const { data: shows, error } = useShows();
   const [naming, setNaming] = useState(false);
   const [text, setText] = useState("");
   const carry = useCarry();
   const add = (name: string) => carry(take(client.POST("/api/shows", { body: { name } })));
+  // The oldest that has sound: with the demo, the one that is made for it.
+  const heard = shows
+    ?.flatMap(({ episodes }) => episodes)
+    .filter(({ frames, archived }) => frames > 0 && !archived)
+    .toSorted((a, b) => a.id - b.id);
+  const first = heard && heard.length <= FEW ? heard[0] : undefined;
   return (
     <Box h="100%" overflowY="auto">
       <Box maxW="860px" mx="auto" px="8" py="8">
@@ -73,6 +83,7 @@ export function Shelf() {
         ) : (
           shows?.map((show) => <ShowShelf key={show.id} show={show} />)
         )}
+        {first && !isSearch(text) && <Begin episode={first} />}
         <Keeping onBack={(episode) => carry(patchEpisode(episode, { deleted: false }))} />
       </Box>
     </Box>

@@ -5,6 +5,7 @@ import type { Episode, Levels } from "../../api/client";
 import { useEdit, useFindSections } from "../../api/queries";
 import { TextField } from "../../theme/fields/TextField";
 import { TimeField } from "../../theme/fields/TimeField";
+import { Meaning } from "../../theme/Meaning";
 import { clock, figure } from "../../time";
 import { Heading } from "../Panel";
 
@@ -53,7 +54,7 @@ export function Sections({ episode, levels }: { episode: Episode; levels: Levels
           <Table.Row bg="transparent">
             {COLUMNS.map(({ title, ...column }) => (
               <Table.ColumnHeader key={title} py="1" color="quiet" {...column}>
-                {title}
+                {title === "Gain" ? <Meaning of={title} /> : title}
               </Table.ColumnHeader>
             ))}
           </Table.Row>

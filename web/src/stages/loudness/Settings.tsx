@@ -5,6 +5,7 @@ import type { Episode, Levels } from "../../api/client";
 import { useEdit, useEvenOut } from "../../api/queries";
 import { Labelled } from "../../theme/fields/Labelled";
 import { NumberField } from "../../theme/fields/NumberField";
+import { Figure, Meaning } from "../../theme/Meaning";
 import { LabelledPick } from "../../theme/Pick";
 import { figure } from "../../time";
 import { Card, Heading } from "../Panel";
@@ -66,7 +67,7 @@ export function Settings({ episode, levels, ready }: SettingsProps) {
           <>
             <Text data-testid="verdict">{levels.verdict}</Text>
             <Text mt="1" fontSize="13px" color="quiet">
-              Now {figure(levels.after, "LUFS")}, target {figure(target, "LUFS")}.
+              Now <Figure value={levels.after} unit="LUFS" />, target {figure(target, "LUFS")}.
             </Text>
             {levels.most_limiting_db > HEARD_DB && (
               <Gentler episode={episode} onTarget={(lufs) => set({ target_lufs: lufs })} />
@@ -118,7 +119,13 @@ export function Settings({ episode, levels, ready }: SettingsProps) {
           options={LAYOUTS}
           onPick={(next) => set({ layout: next })}
         />
-        <Labelled says="Target in LUFS">
+        <Labelled
+          says={
+            <>
+              Target in <Meaning of="LUFS" />
+            </>
+          }
+        >
           <NumberField
             size="sm"
             label="Target in LUFS"
@@ -133,7 +140,13 @@ export function Settings({ episode, levels, ready }: SettingsProps) {
             ? `Usual for ${layout} speech.`
             : `Usual for ${layout} speech is ${figure(usual_target, "LUFS", 0)}.`}
         </Text>
-        <Labelled says="Highest true peak in dBTP">
+        <Labelled
+          says={
+            <>
+              Highest true peak in <Meaning of="dBTP" />
+            </>
+          }
+        >
           <NumberField
             size="sm"
             label="Highest true peak in dBTP"

@@ -2,6 +2,7 @@
 import { Box, Button, HStack, Table, Text } from "@chakra-ui/react";
 import { type Episode, type Levels, underWay } from "../../api/client";
 import { startRide, useJobs } from "../../api/queries";
+import { Meaning } from "../../theme/Meaning";
 import { complain } from "../../theme/toaster";
 import { figure } from "../../time";
 import { Heading } from "../Panel";
@@ -21,7 +22,7 @@ export function Speakers({ episode, levels }: { episode: Episode; levels: Levels
           <Table.Row bg="transparent">
             {["Name", "Before", "After", "Phrases apart"].map((title, i) => (
               <Table.ColumnHeader key={title} py="1" color="quiet" textAlign={i ? "right" : "left"}>
-                {title}
+                {title === "Phrases apart" ? <Meaning of={title} /> : title}
               </Table.ColumnHeader>
             ))}
           </Table.Row>

@@ -4,9 +4,10 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, type Episode, type Schemas, take, underWay } from "../../api/client";
 import { useJobs } from "../../api/queries";
+import { Figure, Meaning } from "../../theme/Meaning";
 import { LabelledPick } from "../../theme/Pick";
 import { complain } from "../../theme/toaster";
-import { clock, figure, megabytes } from "../../time";
+import { clock, megabytes } from "../../time";
 import { Card, Heading } from "../Panel";
 
 type Format = Schemas["FormatView"];
@@ -93,9 +94,12 @@ export function Export({ episode }: { episode: Episode }) {
             </Checkbox.Label>
           </Checkbox.Root>
         ))}
-        <Button size="xs" variant="ghost" color="quiet" onClick={() => setAllRates(!allRates)}>
-          {allRates ? "Fewer rates" : "All rates"}
-        </Button>
+        <Flex align="center" gap="2" fontSize="12px" color="quiet">
+          <Button size="xs" variant="ghost" color="quiet" onClick={() => setAllRates(!allRates)}>
+            {allRates ? "Fewer rates" : "All rates"}
+          </Button>
+          <Meaning of="kbit/s">Which rate?</Meaning>
+        </Flex>
         {chosen.some(({ format }) => format === "mp3" || format === "wav") && (
           <LabelledPick
             name="Tag version"
@@ -109,8 +113,8 @@ export function Export({ episode }: { episode: Episode }) {
           {megabytes(bytes)}
         </Text>
         <Text fontSize="13px" color="quiet">
-          Goes to {figure(episode.loudness.target, "LUFS")}, at most{" "}
-          {figure(episode.loudness.ceiling_dbtp, "dBTP")}
+          Goes to <Figure value={episode.loudness.target} unit="LUFS" />, at most{" "}
+          <Figure value={episode.loudness.ceiling_dbtp} unit="dBTP" />
         </Text>
         {damaged && (
           <Checkbox.Root

@@ -4,9 +4,10 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, type Episode, type Job, RATE, take, underWay } from "../../api/client";
 import { againJob, keys } from "../../api/queries";
+import { Figure } from "../../theme/Meaning";
 import { Sure } from "../../theme/Sure";
 import { announce, complain } from "../../theme/toaster";
-import { clock, figure, megabytes } from "../../time";
+import { clock, megabytes } from "../../time";
 import { Card } from "../Panel";
 import { Busy } from "./Busy";
 import { FilePlayer } from "./FilePlayer";
@@ -139,8 +140,8 @@ function OneFile({ job, number, name, report, episode, revision }: FileProps) {
       borderColor="rule"
     >
       <Text data-testid="report">
-        <b>{report.label}</b> · Reads {figure(measured.integrated_lufs, "LUFS")},{" "}
-        {figure(measured.true_peak_dbtp, "dBTP")}, {clock(measured.duration_s * RATE)},{" "}
+        <b>{report.label}</b> · Reads <Figure value={measured.integrated_lufs} unit="LUFS" />,{" "}
+        <Figure value={measured.true_peak_dbtp} unit="dBTP" />, {clock(measured.duration_s * RATE)},{" "}
         {Object.keys(report.tags).length} tags
         {report.chapters > 0 && `, ${report.chapters} chapters`}
       </Text>

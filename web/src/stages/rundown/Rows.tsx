@@ -1,6 +1,8 @@
 /** The rows of the running order: what comes after what, and how it begins and ends. */
+
 import { type DragEvent, useMemo, useRef, useState } from "react";
 import type { Episode, Levels } from "../../api/client";
+import { Meaning } from "../../theme/Meaning";
 import { clock, figure } from "../../time";
 import { PartRow, type RowCalls, type SoundHere } from "./PartRow";
 import { DRAGGED, type Row } from "./parts";
@@ -82,7 +84,7 @@ export function Rows(props: Props) {
         <tr>
           {COLUMNS.map(({ title, width, figure }) => (
             <th key={title} style={{ width }} className={figure ? "figure" : undefined}>
-              {title}
+              {title === "LUFS" ? <Meaning of={title} /> : title}
             </th>
           ))}
         </tr>

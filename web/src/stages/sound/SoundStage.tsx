@@ -9,6 +9,7 @@ import { client, type Episode, type Schemas, type Track, take } from "../../api/
 import { startClean, useChains, useJobs, useSound } from "../../api/queries";
 import { loop, stop, usePlayer } from "../../playback/player";
 import { Ask } from "../../theme/Ask";
+import { Figure, Meaning } from "../../theme/Meaning";
 import { Toggle } from "../../theme/Toggle";
 import { announce, complain } from "../../theme/toaster";
 import { figure } from "../../time";
@@ -192,10 +193,13 @@ function Measured({ sound }: { sound: Schemas["SoundView"] }) {
   return (
     <HStack gap="5" mb="1" fontSize="13px" data-testid="measured" flexWrap="wrap">
       <Text>
-        Voice <b>{figure(sound.voice_dbfs, "dBFS", 0)}</b>
+        Voice{" "}
+        <b>
+          <Figure value={sound.voice_dbfs} unit="dBFS" digits={0} />
+        </b>
       </Text>
       <Text>
-        Room <b>{figure(sound.room_dbfs, "dBFS", 0)}</b>
+        <Meaning of="Room" /> <b>{figure(sound.room_dbfs, "dBFS", 0)}</b>
         {apart !== null && `, ${apart.toFixed(0)} dB under it`}
       </Text>
       <Text>
