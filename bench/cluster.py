@@ -7,6 +7,7 @@ machines would. The sound is a demo recording, said over and over: to recognise,
 stretch takes as long whatever is said in it. Prints tables for ``docs/scaling.md``.
 """
 
+import io
 import subprocess
 import sys
 import tempfile
@@ -16,10 +17,13 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import numpy as np
+import psutil
 import soundfile
 from tests.machines import Machines, at_work, workers_of
+from tests.serving import Server, upload
 
 from airtrim.compute.cluster import THIS_VERSION, Cluster, Link
 from airtrim.compute.here import Here
@@ -32,7 +36,9 @@ from airtrim.core.speech.recognise import transcribe
 from airtrim.core.speech.voices import with_voices
 from airtrim.core.timeline.tags import Tags
 from airtrim.core.timeline.words import Word
+from airtrim.demo import fill
 from airtrim.processes import cores
+from airtrim.services.batch.episodes import EpisodeRecipe
 from airtrim.services.batch.planning import Recipe, planned, sources_in
 from airtrim.services.batch.running import run_batch
 
@@ -40,6 +46,7 @@ RATE = 48_000
 NEEDS = frozenset({THIS_VERSION, weights_in(packaged_model()).mark})
 _KILL_EVERY_S = 20.0
 _SHORT_S = 20
+_BATCHED = 6
 
 
 def spoken(minutes: float) -> InMemory:
@@ -171,6 +178,74 @@ def short(count: int) -> None:
     )
 
 
+def beside(minutes: float) -> None:
+    """A batch of one show while a host edits another episode: the server's memory, and how long
+    the host waits. The one worker has a core of its own, as another machine would."""
+    machines = Machines()
+    with tempfile.TemporaryDirectory() as name:
+        try:
+            machines.worker(cores() - 1)
+            workers_of(Link(machines.address), NEEDS, 1)
+            data = Path(name) / "data"
+            fill(data, Path("demo"))
+            server = Server(data, AIRTRIM_COMPUTE=machines.address)
+            try:
+                _edited_beside(server, minutes)
+            finally:
+                server.stop()
+        finally:
+            machines.close()
+
+
+def _edited_beside(server: Server, minutes: float) -> None:
+    sound = io.BytesIO()
+    take = spoken(minutes / _BATCHED)
+    soundfile.write(sound, take.read(0, take.frames), RATE, format="FLAC")
+    about = {"batch": "0" * 32, "recipe": EpisodeRecipe(level=True).model_dump_json()}
+    for number in range(_BATCHED):
+        path = "/api/shows/1/episodes"
+        episode = server.client.post(path, json={"title": f"Old {number}"}).json()["id"]
+        upload(server.client, episode, sound.getvalue(), "old.flac", **about)
+    process = psutil.Process(server.process.pid)
+    memory: list[int] = []
+    waits: dict[str, list[float]] = {"page": [], "edit": []}
+    revision = server.episode(1)["revision"]
+    begun = time.monotonic()
+    while _unended(server):
+        for _ in range(10):
+            where = {"revision": revision, "start": 0, "frames": 60 * RATE}
+            waits["page"].append(_waited(server, "GET", "page", params=where))
+            edit = {"kind": "add_marker", "at": len(waits["page"])}
+            body = {"revision": revision, "edit": edit}
+            waits["edit"].append(_waited(server, "POST", "edits", json=body))
+            revision = server.episode(1)["revision"]
+            memory.append(process.memory_info().rss)
+            time.sleep(0.05)
+    took = time.monotonic() - begun
+    print(
+        f"\n{_BATCHED} episodes of {minutes / _BATCHED:.1f} minutes in a batch, {took:.0f} s, "
+        f"while a host edits ({len(memory)} times): the server takes {max(memory) / 1e6:.0f} MB at "
+        "most."
+    )
+    for name, found in waits.items():
+        middle, high = np.percentile(found, [50, 99])
+        print(
+            f"{name}: {middle:.0f} ms at the median, {high:.0f} at the 99th percentile.", flush=True
+        )
+
+
+def _unended(server: Server) -> bool:
+    jobs = server.client.get("/api/jobs").json()
+    return any(job["state"] in ("queued", "running") for job in jobs)
+
+
+def _waited(server: Server, method: str, what: str, **told: Any) -> float:
+    """Milliseconds until an answer of the edited episode is there."""
+    begun = time.perf_counter()
+    server.client.request(method, f"/api/episodes/1/{what}", **told).raise_for_status()
+    return (time.perf_counter() - begun) * 1e3
+
+
 def handed_out(compute: Compute, calls: int) -> float:
     """Milliseconds that it costs to hand out a call that does nothing."""
     begun = time.perf_counter()
@@ -192,6 +267,8 @@ def main() -> None:
         killed(killed_minutes)
     if files:
         short(round(files))
+    if minutes:
+        beside(minutes / 2)
 
 
 if __name__ == "__main__":

@@ -22,6 +22,7 @@ from playwright.sync_api import sync_playwright
 from tests.serving import Server
 from tests.web.conftest import CHROMIUM
 from tests.web.firstrelease import Attention, released
+from tests.web.test_tasks import Hand
 
 from airtrim.core.loudness.files import meter_file
 from airtrim.core.loudness.meter import measure, section_loudness
@@ -153,7 +154,7 @@ def host(minutes: float = 60.0) -> list[Row]:
         page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=server.address)
         page.set_default_timeout(600_000)
         try:
-            found = released(page, server, recording, Path(pages), splices=_SPLICES)
+            found = released(Hand(page), server, recording, Path(pages), splices=_SPLICES)
         finally:
             browser.close()
             server.stop()

@@ -24,6 +24,7 @@ from airtrim.settings import Settings
 from airtrim.store.tables import TakeRow
 from bench.measuring import Row, write_talk
 from bench.rundown import running_order
+from bench.stages import stage_changes
 
 RATE = 48_000
 THREE_HOURS_S = 3 * 3600
@@ -271,6 +272,7 @@ def page(folder: Path) -> list[Row]:
         kept_mb = renderer_mb(pid)
         context.close()
         in_order = running_order(server, episode, browser)
+        in_order += stage_changes(server, episode, browser)
         browser.close()
     without = [bare(server, episode, server.episode(episode)["revision"]) for _ in range(5)]
     server.stop()

@@ -11,7 +11,8 @@ from playwright.sync_api import Page
 from airtrim.core.timeline.words import words_on
 from airtrim.store.store import Store
 from tests.serving import RATE, Server
-from tests.web.firstrelease import released
+from tests.web.firstrelease import Attention, KeysOnly, released
+from tests.web.test_tasks import Hand
 
 
 @pytest.fixture
@@ -32,9 +33,19 @@ def test_a_recording_becomes_a_draft_with_little_attention(
     """Ten minutes and sixty actions are an hour's; of a minute it takes less."""
     pages = tmp_path / "pages"
     pages.mkdir()
-    found = released(page, server, talk, pages, splices=2)
+    found = released(Hand(page), server, talk, pages, splices=2)
     assert found.hand.actions <= 40, found.steps
     assert found.seconds <= 120, found.steps
+    assert_settled(server, found, pages)
+
+
+def test_the_same_without_a_pointer(page: Page, server: Server, talk: Path, tmp_path: Path) -> None:
+    pages = tmp_path / "pages"
+    pages.mkdir()
+    assert_settled(server, released(KeysOnly(page), server, talk, pages, splices=1), pages)
+
+
+def assert_settled(server: Server, found: Attention, pages: Path) -> None:
     store = Store(server.data)
     timeline = store.current(found.episode)
     words = words_on(timeline, store.words(timeline))

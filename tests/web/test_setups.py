@@ -1,6 +1,7 @@
 """Setups and copies in the browser, as a host works with them."""
 
 import re
+from collections.abc import Callable
 from pathlib import Path
 
 import soundfile
@@ -182,19 +183,24 @@ def test_a_whole_episode_is_built_in_the_rundown_alone(
     assert names == TAKES
     shelf = page.locator("[data-sound]")
 
-    def place(row: int, sound: str, where: str) -> None:
+    def placed_at(row: int, sound: str, place: Callable[[], None]) -> None:
         before = server.episode(made)["revision"]
-        hand.click(rows(page).nth(row))
-        hand.click(shelf.filter(has_text=sound).get_by_role("button").nth(1))
-        hand.click(page.get_by_role("button", name=where, exact=True))
+        place()
         eventually(lambda: server.episode(made)["revision"] != before, page)
         expect(rows(page).nth(row)).to_contain_text(sound)
-        hand.click(shelf.filter(has_text=sound).get_by_role("button").nth(1))
 
-    place(0, "Slipway", "Before the talk")
-    place(0, "Low tide", "Under the part")
-    place(1, "Buoy", "Before the next part")
-    place(3, "Slipway", "After the talk")
+    def drop(row: int, sound: str) -> None:
+        """Where a sound of its kind usually goes."""
+        dragged = shelf.filter(has_text=sound).locator("[draggable]")
+        placed_at(row, sound, lambda: hand.drop(dragged, rows(page).nth(row)))
+
+    drop(0, "Slipway")
+    drop(0, "Low tide")
+    drop(1, "Buoy")
+    hand.click(rows(page).nth(3))
+    hand.click(shelf.filter(has_text="Slipway").get_by_role("button").nth(1))
+    after = page.get_by_role("button", name="After the talk", exact=True)
+    placed_at(3, "Slipway", lambda: hand.click(after))
     assert hand.actions == told("build a whole episode from raw takes")
     placed = rundown(server, made)["sounds"]
     assert [one["sound"]["hold"]["kind"] for one in placed] == [

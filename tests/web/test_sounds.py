@@ -40,9 +40,7 @@ def test_the_opening_is_placed_and_follows_when_the_first_sentence_is_cut(
     open_rundown(page)
     with_three(page)
     before = server.episode(1)
-    hand.click(rows(page).nth(1))
-    hand.click(called(page, "Slipway"))
-    hand.click(page.get_by_role("button", name="Before the talk"))
+    hand.drop(shelf(page).filter(has_text="Slipway").locator("[draggable]"), rows(page).nth(1))
     view = edited(server, before["revision"])
     assert hand.actions == told("place the opening music")
     (placed,) = rundown(server)["sounds"]

@@ -43,7 +43,7 @@ export function BatchPage() {
         </Text>
         <ModeButton />
       </TopBar>
-      <Box flex="1" overflowY="auto">
+      <Box as="main" flex="1" overflowY="auto">
         <Box maxW="1080px" mx="auto" px="6" py="6">
           {show && <Batches key={show.id} show={show} />}
           {shows && !show && <Text color="quiet">That show is not on the shelf.</Text>}

@@ -22,6 +22,7 @@ import { ModeButton } from "../theme/ModeButton";
 import { TopBar } from "../theme/TopBar";
 import { useView } from "../view/view";
 import { NextLine } from "./NextLine";
+import { Said } from "./Said";
 import { StaleDialog } from "./StaleDialog";
 import { Told } from "./Told";
 import { Transport, TransportSpace } from "./Transport";
@@ -96,6 +97,7 @@ export function EpisodeFrame() {
       <NextLine key={around.id} episode={around} page={page === true} />
       <Walk episode={around} page={page === true} />
       <Told episode={episode} />
+      <Said key={`said ${around.id}`} episode={around} />
       <DropArea episode={around}>
         <Suspense fallback={<Box flex="1" />}>
           {context && calmContext && <Shown context={page ? calmContext : context} />}
@@ -135,7 +137,7 @@ const Header = memo(function Header({
             {episode.show}
           </Text>
         </Link>
-        <Text color="quiet" truncate>
+        <Text as="h1" color="quiet" truncate>
           {episode.tags.episode && episode.title !== `Episode ${episode.tags.episode}`
             ? `Episode ${episode.tags.episode} · `
             : ""}

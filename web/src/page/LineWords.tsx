@@ -261,7 +261,7 @@ function AirHere({ item, style, onEdit }: OtherProps) {
     </button>
   );
   return (
-    <OnLine trigger={chip}>
+    <OnLine trigger={chip} label="Silence">
       <Text fontSize="12px" color="quiet" mb="1">
         Nobody speaks for {item.text}. Set it to
       </Text>

@@ -75,7 +75,7 @@ export function MarkerFlag({ marker, x, height, scale, onEdit }: Props) {
     </Box>
   );
   return (
-    <OnLine trigger={flag}>
+    <OnLine trigger={flag} label={MARKER_NAMES[marker.kind]}>
       <Text fontSize="12px" color="quiet" mb="1">
         {MARKER_NAMES[marker.kind]} at {clock(marker.at)}
       </Text>

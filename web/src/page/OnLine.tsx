@@ -22,6 +22,8 @@ interface Trigger {
 interface Props {
   trigger: ReactElement<Trigger>;
   children: ReactNode;
+  /** What it is, for whoever hears it. */
+  label: string;
   /** Open or not; without it, it opens by itself. */
   open?: boolean;
   onOpen?: (open: boolean) => void;
@@ -35,7 +37,7 @@ const enter = (box: HTMLElement | null) => {
   if (box) requestAnimationFrame(() => box.querySelector<HTMLElement>("button, input")?.focus());
 };
 
-export function OnLine({ trigger, children, open, onOpen, wide }: Props) {
+export function OnLine({ trigger, children, label, open, onOpen, wide }: Props) {
   const held = useRef<HTMLElement>(null);
   const [own, setOwn] = useState(false);
   const shown = open ?? own;
@@ -69,6 +71,7 @@ export function OnLine({ trigger, children, open, onOpen, wide }: Props) {
           <Portal>
             <Popover.Positioner>
               <Popover.Content
+                aria-label={label}
                 bg="raised"
                 w={wide ? "336px" : undefined}
                 maxW="340px"

@@ -44,7 +44,7 @@ export function Says({ word, own, style, onEdit }: Props) {
     </button>
   );
   return (
-    <OnLine trigger={chip} open={open} onOpen={setOpen}>
+    <OnLine trigger={chip} label="Who speaks" open={open} onOpen={setOpen}>
       <form
         onSubmit={(event) => {
           event.preventDefault();

@@ -120,6 +120,7 @@ function More() {
   const close = () => setOpen(false);
   return (
     <OnLine
+      label="More for the selection"
       open={open}
       onOpen={setOpen}
       trigger={

@@ -61,6 +61,7 @@ export function SpliceMark({ splice, x, top, scale, total, main, onEdit }: Props
         <Edges splice={splice} x={x} top={top} scale={scale} onEdit={onEdit} />
       )}
       <OnLine
+        label="Splice"
         trigger={stitch}
         open={open}
         wide={!splice.retake}

@@ -38,7 +38,7 @@ export function Shelf() {
     .toSorted((a, b) => a.id - b.id);
   const first = heard && heard.length <= FEW ? heard[0] : undefined;
   return (
-    <Box h="100%" overflowY="auto">
+    <Box as="main" h="100%" overflowY="auto">
       <Box maxW="860px" mx="auto" px="8" py="8">
         <Flex justify="space-between" align="center" mb="8">
           <Text as="h1" fontFamily="heading" fontSize="28px" fontWeight="700">

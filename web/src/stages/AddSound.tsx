@@ -55,6 +55,7 @@ export function DropArea({ episode: shown, children }: { episode: Episode; child
   }, [episode]);
   return (
     <Flex
+      as="main"
       direction="column"
       flex="1"
       minH="0"

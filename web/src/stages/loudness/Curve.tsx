@@ -13,6 +13,8 @@ import { clock } from "../../time";
 
 const FLOOR = -48;
 const HEIGHT = 230;
+/** With what its lines are called beneath it: what follows does not jump when they come. */
+export const WHOLE_PX = 262;
 
 /** How far from its target an episode may be (common practice). */
 const NEAR_LU = 1;
@@ -141,6 +143,7 @@ export function Curve({ levels, episode }: { levels: Levels; episode: Episode })
     <Box
       ref={box}
       data-testid="curve"
+      minH={`${WHOLE_PX}px`}
       css={{
         "&, & .uplot": { fontFamily: "body" },
         "& .u-over": { cursor: "pointer" },

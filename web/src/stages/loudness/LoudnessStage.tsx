@@ -6,7 +6,7 @@ import { underWay } from "../../api/client";
 import { startMeasure, useJobs, useLevels } from "../../api/queries";
 import { complain } from "../../theme/toaster";
 import { Heading, NothingYet, Panel } from "../Panel";
-import { Curve } from "./Curve";
+import { Curve, WHOLE_PX } from "./Curve";
 import { Now } from "./Now";
 import { Sections } from "./Sections";
 import { Settings } from "./Settings";
@@ -36,13 +36,20 @@ export function LoudnessStage({ context: { episode } }: { context: Context }) {
           Three seconds at a time, before and after, and the loudest moment of each second.
           Triangles: peaks that the limiter holds. Click to go there.
         </Text>
-        {levels?.measured && <Now levels={levels} />}
         {levels?.measured ? (
-          <Curve levels={levels} episode={episode} />
+          <>
+            <Now levels={levels} />
+            <Curve levels={levels} episode={episode} />
+          </>
         ) : (
-          <Flex h="230px" align="center" justify="center" bg="wash" borderRadius="8px">
-            <Text color="quiet">{measuring ? "Measuring…" : "Not measured yet"}</Text>
-          </Flex>
+          <>
+            <Text fontSize="13px" mb="1" color="quiet">
+              At the playhead —
+            </Text>
+            <Flex h={`${WHOLE_PX}px`} align="center" justify="center" bg="wash" borderRadius="8px">
+              <Text color="quiet">{measuring ? "Measuring…" : "Not measured yet"}</Text>
+            </Flex>
+          </>
         )}
         <Sections episode={episode} levels={levels?.measured ? levels : undefined} />
         {levels?.measured && <Speakers episode={episode} levels={levels} />}

@@ -5,6 +5,7 @@ import type { Episode, Levels } from "../../api/client";
 import { useEdit, useFindSections } from "../../api/queries";
 import { TextField } from "../../theme/fields/TextField";
 import { TimeField } from "../../theme/fields/TimeField";
+import { Head } from "../../theme/Head";
 import { Meaning } from "../../theme/Meaning";
 import { clock, figure } from "../../time";
 import { Heading } from "../Panel";
@@ -20,14 +21,21 @@ const CELL = {
   _hover: { borderColor: "rule" },
 } as const;
 
-const COLUMNS = [
+interface Column {
+  title: string;
+  w?: string;
+  textAlign?: "right";
+  unseen?: boolean;
+}
+
+const COLUMNS: readonly Column[] = [
   { title: "Name" },
   { title: "Starts", w: "104px" },
   { title: "Before", textAlign: "right" },
   { title: "Gain", textAlign: "right" },
   { title: "After", textAlign: "right" },
-  { title: "", w: "90px" },
-] as const;
+  { title: "What can be done", unseen: true, w: "90px" },
+];
 
 export function Sections({ episode, levels }: { episode: Episode; levels: Levels | undefined }) {
   const edit = useEdit(episode.id);
@@ -52,9 +60,9 @@ export function Sections({ episode, levels }: { episode: Episode; levels: Levels
       <Table.Root size="sm" mt="2" data-testid="sections">
         <Table.Header>
           <Table.Row bg="transparent">
-            {COLUMNS.map(({ title, ...column }) => (
+            {COLUMNS.map(({ title, unseen, ...column }) => (
               <Table.ColumnHeader key={title} py="1" color="quiet" {...column}>
-                {title === "Gain" ? <Meaning of={title} /> : title}
+                {title === "Gain" ? <Meaning of={title} /> : <Head title={title} unseen={unseen} />}
               </Table.ColumnHeader>
             ))}
           </Table.Row>

@@ -2,6 +2,7 @@
 
 import { type DragEvent, useMemo, useRef, useState } from "react";
 import type { Episode, Levels } from "../../api/client";
+import { Head } from "../../theme/Head";
 import { Meaning } from "../../theme/Meaning";
 import { clock, figure } from "../../time";
 import { PartRow, type RowCalls, type SoundHere } from "./PartRow";
@@ -25,7 +26,7 @@ interface Props {
 }
 
 const COLUMNS = [
-  { title: "", width: 58 },
+  { title: "Place", unseen: true, width: 58 },
   { title: "Part", width: "21%" },
   { title: "In-words … out-words" },
   { title: "Who", width: 92 },
@@ -82,9 +83,9 @@ export function Rows(props: Props) {
     <table className="running-order" data-testid="rundown">
       <thead>
         <tr>
-          {COLUMNS.map(({ title, width, figure }) => (
+          {COLUMNS.map(({ title, width, figure, unseen }) => (
             <th key={title} style={{ width }} className={figure ? "figure" : undefined}>
-              {title === "LUFS" ? <Meaning of={title} /> : title}
+              {title === "LUFS" ? <Meaning of={title} /> : <Head title={title} unseen={unseen} />}
             </th>
           ))}
         </tr>

@@ -27,6 +27,10 @@ import { Waiting } from "./Waiting";
 /** In place of an id: the sound that was placed last. */
 const NEWEST = "newest";
 
+/** What takes so much once it is known: nothing jumps when it comes. */
+const ROW_PX = 47;
+const SAVED_PX = 43;
+
 export function RundownStage({ context: { episode } }: { context: Context }) {
   const { data } = useRundown(episode.id, episode.revision);
   const { data: levels } = useLevels(episode.id, episode.revision);
@@ -116,7 +120,7 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
       <Box flex="1" minW="0" overflowY="auto" px="6" py="4" data-takes-parts>
         <Flex align="center" gap="2" mb="2">
           <Box flex="1">
-            <Text as="h1" fontFamily="heading" fontWeight="700" fontSize="20px">
+            <Text as="h2" fontFamily="heading" fontWeight="700" fontSize="20px">
               Running order
             </Text>
             <Text fontSize="13px" color="quiet">
@@ -146,22 +150,24 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
             Hear the seams
           </Button>
         </Flex>
-        <Rows
-          episode={episode}
-          rows={rows}
-          levels={current ? levels : undefined}
-          chosen={chosen}
-          sounds={sounds}
-          chosenSound={placed?.sound.id ?? null}
-          onSound={setChosenSound}
-          onPlace={(id, part) => {
-            const sound = shelf.find((one) => one.id === id);
-            if (sound) void put(sound, USUAL[sound.kind], part);
-          }}
-          onChoose={setChosen}
-          onMove={reorder}
-          onName={(id, name) => edit.mutate(changedSection(sections, id, { name }))}
-        />
+        <Box minH={data ? undefined : `${sections.length * ROW_PX}px`}>
+          <Rows
+            episode={episode}
+            rows={rows}
+            levels={current ? levels : undefined}
+            chosen={chosen}
+            sounds={sounds}
+            chosenSound={placed?.sound.id ?? null}
+            onSound={setChosenSound}
+            onPlace={(id, part) => {
+              const sound = shelf.find((one) => one.id === id);
+              if (sound) void put(sound, USUAL[sound.kind], part);
+            }}
+            onChoose={setChosen}
+            onMove={reorder}
+            onName={(id, name) => edit.mutate(changedSection(sections, id, { name }))}
+          />
+        </Box>
         <Flex gap="2" mt="2" align="center">
           <AddButton episode={episode.id} asParts />
           {!current && (
@@ -186,7 +192,7 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
         <Length
           frames={episode.frames}
           wanted={data?.wanted_frames ?? null}
-          saved={data && <Saved episode={episode} />}
+          saved={data ? <Saved episode={episode} /> : <Box h={`${SAVED_PX}px`} />}
           onEdit={edit.mutate}
         />
         <Chosen

@@ -19,6 +19,9 @@ import { Graph } from "./Graph";
 import { Steps } from "./Steps";
 import { type Hear, useTreatment } from "./treatment";
 
+/** What the usual suggestions take: what stands below does not jump when they come. */
+const HELPS_PX = 174;
+
 export function SoundStage({ context: { episode } }: { context: Context }) {
   const voices = episode.tracks.filter((t) => t.kind === "voice" && t.frames > 0);
   const [chosen, setChosen] = useState<string | null>(null);
@@ -159,9 +162,21 @@ function Voice({ episode, track, voices, choose }: Props) {
           </HStack>
         )}
         {error && !sound && <Text color="trouble">{error.message}</Text>}
-        {sound && <Measured sound={sound} />}
+        {sound ? (
+          <Measured sound={sound} />
+        ) : (
+          <Text mb="1" fontSize="13px" color="quiet">
+            Listening to the voice …
+          </Text>
+        )}
         <Graph treatment={treatment} sound={sound} name={track.name} />
-        {sound && <Helps sound={sound} chain={chain} set={treatment.set} />}
+        {sound ? (
+          <Helps sound={sound} chain={chain} set={treatment.set} />
+        ) : (
+          <Box minH={`${HELPS_PX}px`} mb="4">
+            <Heading>What would help</Heading>
+          </Box>
+        )}
         <Heading>Compressor</Heading>
         <Dynamics episode={episode} track={track.id} treatment={treatment} />
       </Box>
