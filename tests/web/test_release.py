@@ -68,6 +68,7 @@ def test_an_episode_is_labelled_checked_and_made_into_two_files(
     # The loudness is measured and evened out from here.
     check.get_by_role("button", name="Loudness: Measure").click()
     even = check.get_by_role("button", name="Parts beside each other: Even out")
+    eventually(even.count, page)
     even.click()
     view = edited(server, view["revision"])
     expect(line(page, "sections")).to_contain_text("Good")
