@@ -77,6 +77,20 @@ def test_fields_left_while_one_is_being_saved_save_nothing_again(
     assert (len(held), len(sent)) == (1, 1)
 
 
+def test_what_ended_while_nothing_was_told_is_seen_all_the_same(page: Page, server: Server) -> None:
+    """The stream of events begins late, after work that it would have told of."""
+    held: list[Route] = []
+    page.route("**/api/events", lambda route: held.append(route))
+    page.goto("/episodes/1/release?step=check")
+    expect(page.get_by_role("button", name="Loudness: Measure")).to_be_visible()
+    body = {"revision": server.episode(1)["revision"]}
+    job = server.client.post("/api/episodes/1/measure", json=body).json()["id"]
+    assert server.wait(job)["state"] == "done"
+    expect(page.get_by_role("button", name="Loudness: Measure")).to_be_visible()
+    page.unroute("**/api/events")  # and what was held goes on
+    expect(page.get_by_role("button", name="Parts beside each other: Even out")).to_be_visible()
+
+
 def test_keep_only_with_nothing_selected_moves_nothing(page: Page) -> None:
     page.goto("/episodes/1/edit")
     expect(page.get_by_text("44 snags")).to_be_visible()

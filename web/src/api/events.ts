@@ -12,6 +12,9 @@ const OWN_ANSWER_MS = 150;
 
 const FIRST_LOOK_MS = 1500;
 
+/** What work in the background changes, and is small. */
+const TOLD_BY_WORK = ["jobs", "episode", "levels", "check", "standing", "snags", "rundown"];
+
 export function useEvents() {
   const queries = useQueryClient();
   useEffect(() => {
@@ -55,13 +58,13 @@ export function useEvents() {
     });
     let opening = true;
     source.addEventListener("open", () => {
-      // What was fetched just before the stream began is looked at once more, when there is time.
+      // What was fetched just before the stream began is looked at once more, when there is time;
+      // after it was gone for a while, everything is: what work ended meanwhile was not told.
       const again = () => {
-        queries.invalidateQueries({ queryKey: ["jobs"] });
-        queries.invalidateQueries({ queryKey: ["episode"] });
+        for (const name of TOLD_BY_WORK) queries.invalidateQueries({ queryKey: [name] });
       };
       if (opening) setTimeout(again, FIRST_LOOK_MS);
-      else again();
+      else queries.invalidateQueries();
       opening = false;
     });
     return () => source.close();
