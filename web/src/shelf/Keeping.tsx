@@ -1,13 +1,13 @@
 /** What becomes of all that is kept: when it was backed up last, and what was deleted. */
 import { Box, Button, Flex, HStack, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
 import { client, type Schemas, take } from "../api/client";
 import { keys } from "../api/queries";
 import { announce } from "../theme/toaster";
 import { instant, megabytes } from "../time";
 import { useCarry } from "./carry";
 import { Space } from "./Space";
+import { Twice } from "./Twice";
 
 type Deleted = Schemas["DeletedView"];
 
@@ -54,12 +54,10 @@ function DeletedOnes({
   deleted: Deleted[];
   onBack: (episode: number) => Promise<unknown>;
 }) {
-  const [sure, setSure] = useState(false);
   const carry = useCarry();
   const bytes = deleted.reduce((sum, one) => sum + one.bytes, 0);
   const empty = async () => {
     const freed = await carry(take(client.POST("/api/keeping/empty")));
-    setSure(false);
     if (freed) announce(`${megabytes(freed.bytes)} are free again.`);
   };
   return (
@@ -94,21 +92,9 @@ function DeletedOnes({
           </Flex>
         ))}
         <HStack mt="2" gap="2">
-          {sure ? (
-            <>
-              <Text color="trouble">This cannot be undone.</Text>
-              <Button size="xs" colorPalette="red" onClick={empty}>
-                Delete for good
-              </Button>
-              <Button size="xs" variant="ghost" onClick={() => setSure(false)}>
-                Cancel
-              </Button>
-            </>
-          ) : (
-            <Button size="xs" variant="outline" onClick={() => setSure(true)}>
-              Empty now
-            </Button>
-          )}
+          <Twice but="This cannot be undone." trouble yes="Delete for good" onYes={empty}>
+            Empty now
+          </Twice>
         </HStack>
       </Box>
     </Box>

@@ -1,5 +1,5 @@
 /** What episodes take on the disk, what of that can be made again, and whether all looks whole. */
-import { Box, Button, Flex, Text } from "@chakra-ui/react";
+import { Box, Flex, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, type Schemas, take } from "../api/client";
@@ -7,6 +7,7 @@ import { keys, useShows } from "../api/queries";
 import { announce } from "../theme/toaster";
 import { megabytes } from "../time";
 import { useCarry } from "./carry";
+import { Twice } from "./Twice";
 
 type Taken = Schemas["TakenView"];
 
@@ -70,11 +71,9 @@ function Episodes() {
 
 function Line({ taken, title, share }: { taken: Taken; title: string; share: number }) {
   const carry = useCarry();
-  const [sure, setSure] = useState(false);
   const clear = async () => {
     const params = { path: { episode_id: taken.id } };
     const freed = await carry(take(client.POST("/api/episodes/{episode_id}/clear", { params })));
-    setSure(false);
     if (freed) announce(`${megabytes(freed.bytes)} are free again.`);
   };
   return (
@@ -89,22 +88,11 @@ function Line({ taken, title, share }: { taken: Taken; title: string; share: num
         {megabytes(taken.bytes)}
       </Text>
       <Flex w="300px" justify="flex-end" align="center" gap="2">
-        {taken.clearable > 0 &&
-          (sure ? (
-            <>
-              <Text>They can be made again.</Text>
-              <Button size="xs" colorPalette="red" onClick={clear}>
-                Delete files
-              </Button>
-              <Button size="xs" variant="ghost" onClick={() => setSure(false)}>
-                Cancel
-              </Button>
-            </>
-          ) : (
-            <Button size="xs" variant="outline" onClick={() => setSure(true)}>
-              Clear {megabytes(taken.clearable)} of finished files
-            </Button>
-          ))}
+        {taken.clearable > 0 && (
+          <Twice but="They can be made again." yes="Delete files" onYes={clear}>
+            {`Clear ${megabytes(taken.clearable)} of finished files`}
+          </Twice>
+        )}
       </Flex>
     </Flex>
   );
