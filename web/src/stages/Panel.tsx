@@ -1,6 +1,7 @@
 /** The panel at the right of a stage. */
-import { Box, type BoxProps, Flex, Text } from "@chakra-ui/react";
+import { Box, type BoxProps, Button, Flex, Text } from "@chakra-ui/react";
 import type { ReactNode } from "react";
+import { Link, useParams } from "react-router";
 import { PANEL_PX } from "../measures";
 
 export function Panel({ children }: { children: ReactNode }) {
@@ -21,11 +22,17 @@ export function Panel({ children }: { children: ReactNode }) {
 }
 
 /** What a stage shows of an episode without sound. */
-export const NothingYet = ({ then }: { then: string }) => (
-  <Flex flex="1" align="center" justify="center">
-    <Text color="quiet">Add a recording on the Edit stage first; then {then}.</Text>
-  </Flex>
-);
+export function NothingYet({ then }: { then: string }) {
+  const { episodeId } = useParams();
+  return (
+    <Flex flex="1" direction="column" gap="4" align="center" justify="center">
+      <Text color="quiet">Nothing is recorded yet. Once there is, {then}.</Text>
+      <Button asChild size="sm" colorPalette="pine">
+        <Link to={`/episodes/${episodeId}/edit`}>Add a recording</Link>
+      </Button>
+    </Flex>
+  );
+}
 
 export function Heading({ children }: { children: ReactNode }) {
   return (
