@@ -244,7 +244,7 @@ def main() -> None:
             viewport={"width": 1280, "height": 800}, base_url=server.address, color_scheme="light"
         )
         page.goto("/")
-        page.get_by_text("The six o’clock boat").wait_for()
+        page.get_by_test_id("episode").first.wait_for()
         take(page, "shelf")
         setup(page)
         snags(page)

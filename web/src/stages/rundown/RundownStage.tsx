@@ -129,7 +129,7 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
             </Text>
           </Box>
           <KeepSetup episode={episode} />
-          {rows.length === 1 && (
+          {sections.length === 1 && (
             <Button
               size="sm"
               colorPalette="pine"
