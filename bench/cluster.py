@@ -41,6 +41,7 @@ from airtrim.processes import cores
 from airtrim.services.batch.episodes import EpisodeRecipe
 from airtrim.services.batch.planning import Recipe, planned, sources_in
 from airtrim.services.batch.running import run_batch
+from airtrim.store.tables import UNFINISHED
 
 RATE = 48_000
 NEEDS = frozenset({THIS_VERSION, weights_in(packaged_model()).mark})
@@ -236,7 +237,7 @@ def _edited_beside(server: Server, minutes: float) -> None:
 
 def _unended(server: Server) -> bool:
     jobs = server.client.get("/api/jobs").json()
-    return any(job["state"] in ("queued", "running") for job in jobs)
+    return any(job["state"] in UNFINISHED for job in jobs)
 
 
 def _waited(server: Server, method: str, what: str, **told: Any) -> float:

@@ -112,10 +112,11 @@ def look_at(context: Context, episode_id: Id, request: LookedAt) -> None:
     """Tell where a host looks, while words are being written down: they are written there first."""
     store = context.store
     timeline = store.timeline(episode_id, request.revision)
+    written_down = store.words(timeline)
     for track in timeline.tracks:
         for clip in track.clips:
             inside = clip.at <= request.at < clip.at + clip.frames
-            if inside and store.take(clip.take).words is None:
+            if inside and clip.take not in written_down:
                 store.look_at(clip.take, clip.start + request.at - clip.at)
 
 

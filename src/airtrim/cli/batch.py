@@ -231,7 +231,7 @@ def _batch_in_show(
         entries = []
         with bar_on_errors() as bar:
             task = bar.add_task(f"0 of {len(sources)}", total=len(sources) or 1)
-            for entry in made_one_by_one(store, settings, asked, sources, output):
+            for entry in made_one_by_one(store, settings, asked, sources, left, output):
                 entries.append(entry)
                 _tell_why(entry)
                 done = len(entries)

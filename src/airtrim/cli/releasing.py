@@ -73,20 +73,15 @@ def _export(store: "Store", settings: "Settings", episode_id: int) -> "JobRow":
     """The newest export of the episode as it is now; made where there is none."""
     from airtrim.core.release.export import ExportSettings
     from airtrim.jobs.kinds.exporting import EXPORT, ExportParams
-    from airtrim.services.travelling import plain_name
+    from airtrim.services.exporting import called
 
-    episode, show = store.episode(episode_id)
+    episode, _ = store.episode(episode_id)
     revision = episode.head_id or 0
     for job in reversed(store.jobs(episode_id, ("done",))):
         if job.kind == EXPORT.name and EXPORT.params_of(job).revision == revision:
             return job
-    title = store.timeline(episode_id, revision).tags.title or episode.title
-    params = ExportParams.of(
-        revision,
-        (ExportSettings(),),
-        plain_name(f"{show.name} - {title}"),
-        despite_damage=False,
-    )
+    name = called(store, episode_id, store.timeline(episode_id, revision))
+    params = ExportParams.of(revision, (ExportSettings(),), name, despite_damage=False)
     return _done(store, settings, EXPORT.queued(store, episode_id, params))
 
 

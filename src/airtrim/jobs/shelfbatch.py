@@ -9,15 +9,15 @@ from uuid import uuid4
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.decode import probe
-from airtrim.core.release.transcript import cues_of, written
-from airtrim.core.timeline.words import words_on
+from airtrim.core.release.transcript import written
 from airtrim.errors import AirTrimError, BadInput
 from airtrim.jobs.batches import do_one, of_batches, pace_of
 from airtrim.jobs.kinds.batching import BatchParams
 from airtrim.jobs.kinds.exporting import EXPORT
 from airtrim.services.batch.episodes import EpisodeRecipe
 from airtrim.services.batch.planning import tags_from_name
-from airtrim.services.batch.report import Entry, made_before, write_reports
+from airtrim.services.batch.report import Entry, made_before, stands, write_reports
+from airtrim.services.exporting import said_in
 from airtrim.services.setups import begin_from
 from airtrim.services.travelling import plain_name
 from airtrim.settings import Settings
@@ -98,13 +98,8 @@ def left_of(sources: Sequence[Source], asked: Asked, folder: Path) -> list[Sourc
 
     def is_made(source: Source) -> bool:
         entry = before.get(source.name)
-        return (
-            entry is not None
-            and entry.state in ("made", "as before")
-            and entry.made_of == _made_of(source.state, asked)
-            and (folder / entry.output).is_file()
-            and (folder / entry.output).stat().st_size == entry.bytes
-        )
+        output = folder / (entry.output if entry else "")
+        return stands(entry, _made_of(source.state, asked), output)
 
     return [source for source in sources if not source.refused and not is_made(source)]
 
@@ -119,12 +114,13 @@ def made_one_by_one(
     settings: Settings,
     asked: Asked,
     sources: Sequence[Source],
+    left: Sequence[Source],
     folder: Path,
 ) -> Iterator[Entry]:
-    """Make each, and note it in the reports of the folder as it is done; what was made before is
-    left as it is."""
+    """Make those that are ``left`` (see ``left_of``), and note each of all in the reports of the
+    folder as it is done."""
     batch = uuid4().hex
-    before, left = made_before(folder), left_of(sources, asked, folder)
+    before = made_before(folder)
     told: list[Entry] = []
     for source in sources:
         if source.refused:
@@ -178,9 +174,7 @@ def _begun(store: Store, asked: Asked, file: Path) -> int:
 
 
 def _write_transcript(store: Store, episode: int, revision: int, output: Path) -> None:
-    timeline = store.timeline(episode, revision)
-    names = {track.id: track.name for track in timeline.tracks}
-    cues = cues_of(words_on(timeline, store.words(timeline)), names)
+    cues = said_in(store, store.timeline(episode, revision))
     if cues:
         output.with_suffix(".vtt").write_text(written(cues, "vtt"), encoding="utf-8")
 

@@ -12,8 +12,10 @@ from airtrim.core.release.export import (
     export,
     export_all,
 )
+from airtrim.core.release.transcript import Cue, cues_of
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.parts import only
+from airtrim.core.timeline.words import words_on
 from airtrim.services.cleaning import clean_missing
 from airtrim.services.measuring import mix_profile
 from airtrim.services.mending import check_takes
@@ -29,6 +31,12 @@ def source_of(store: Store, timeline: Timeline) -> Source:
     pictures = {name: files.artwork(name).read_bytes() for name in names}
     artwork = files.artwork(timeline.artwork).read_bytes() if timeline.artwork else None
     return Source(timeline, store.reader, store.words(timeline), artwork, pictures)
+
+
+def said_in(store: Store, timeline: Timeline) -> list[Cue]:
+    """What is said in a document, by whom and when, as far as it is written down."""
+    names = {track.id: track.name for track in timeline.tracks}
+    return cues_of(words_on(timeline, store.words(timeline)), names)
 
 
 def called(store: Store, episode_id: int, timeline: Timeline) -> str:

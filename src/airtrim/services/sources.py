@@ -42,8 +42,12 @@ class StoredSources:
         return self._store.words(timeline)
 
     def numbered(self, take: str) -> int:
-        """As they stand now."""
-        return self._store.numbered(take)
+        """All of them, once they are written down."""
+        known = self.words(self.timeline).get(take)
+        if known is not None:
+            return len(known)
+        coming = self._store.coming(take)
+        return coming.numbered if coming else 0
 
     def talk(self, timeline: Timeline) -> dict[str, Talk]:
         """By the words, as far as they are written down."""

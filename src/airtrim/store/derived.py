@@ -116,14 +116,6 @@ class Derived(Documents, Takes):
                     found[take] = coming.words
         return found
 
-    def numbered(self, take_id: str) -> int:
-        """How many words of a take, from its beginning, have numbers that they keep."""
-        row = self.take(take_id)
-        if row.words is not None:
-            return len(_WORDS.validate_json(row.words))
-        coming = self.coming(take_id)
-        return coming.numbered if coming else 0
-
     def words_of(self, take_id: str) -> tuple[Word, ...] | None:
         """The words of one take; None where they are not written down."""
         row = self.take(take_id)

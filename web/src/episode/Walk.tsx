@@ -73,7 +73,11 @@ function Bar({ episode, page }: Props) {
 
 function Dots({ step }: { step: number }) {
   return (
-    <Flex gap="1.5" role="img" aria-label={`Step ${Math.min(step + 1, WALK.length)} of 5`}>
+    <Flex
+      gap="1.5"
+      role="img"
+      aria-label={`Step ${Math.min(step + 1, WALK.length)} of ${WALK.length}`}
+    >
       {WALK.map((one, i) => (
         <Box
           key={one.name}

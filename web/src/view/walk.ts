@@ -43,7 +43,7 @@ interface WalkState {
   episode: number | null;
   /** The step that is to be done; as many as there are once all are. */
   step: number;
-  /** Seconds that had been trimmed when the step began, to see a cut. */
+  /** Frames that had been trimmed when the step began, to see a cut. */
   trimmed: number;
   /** It was gone to its end, or is not wanted. */
   over: boolean;

@@ -61,8 +61,9 @@ def as_they_come(
     first, then of about three minutes. ``told`` gets the language that is spoken; ``wanted`` gives
     the frame whose words are wanted next, so that stretches may come in another order, and
     ``whole_to`` gets the frame up to which all words are known with the next that is yielded."""
-    ways = language, progress, compute, wanted, whole_to
-    for heard in _heard(hear, read, frames, model_folder, *ways):
+    for heard in _heard(
+        hear, read, frames, model_folder, language, progress, compute, wanted, whole_to
+    ):
         told(heard.language)
         yield heard.words
 

@@ -58,13 +58,18 @@ def made_before(folder: Path) -> dict[str, Entry]:
 
 def is_made(item: Item, recipe: Recipe, before: Mapping[str, Entry]) -> bool:
     """Whether a file was made already, as it would be made now, and is still there."""
-    entry = before.get(str(item.source))
+    return stands(before.get(str(item.source)), made_of(item, recipe), item.output)
+
+
+def stands(entry: Entry | None, of: str, output: Path) -> bool:
+    """Whether an entry tells of a file that was made ``of`` this (see ``made_of``), and that file
+    is still there, whole."""
     return (
         entry is not None
         and entry.state in ("made", "as before")
-        and entry.made_of == made_of(item, recipe)
-        and item.output.is_file()
-        and item.output.stat().st_size == entry.bytes
+        and entry.made_of == of
+        and output.is_file()
+        and output.stat().st_size == entry.bytes
     )
 
 

@@ -12,9 +12,9 @@ from uuid import uuid4
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.progress import Progress
 from airtrim.core.release.chapters import as_json, chapters_of
-from airtrim.core.release.transcript import cues_of, written
-from airtrim.core.timeline.words import words_on
+from airtrim.core.release.transcript import written
 from airtrim.errors import BadInput, NotFound
+from airtrim.services.exporting import said_in
 from airtrim.services.handing.base import (
     Address,
     Allowed,
@@ -211,10 +211,7 @@ def _file(store: Store, row: HandOverRow) -> File:
     episode, show = store.episode(row.episode_id)
     timeline = store.timeline(row.episode_id, row.revision)
     tags = timeline.tags
-    cues = cues_of(
-        words_on(timeline, store.words(timeline)),
-        {track.id: track.name for track in timeline.tracks},
-    )
+    cues = said_in(store, timeline)
     chapters = chapters_of(timeline)
     extras = {}
     if cues:
