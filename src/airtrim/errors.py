@@ -1,6 +1,6 @@
 """One tree of errors. Each carries a plain sentence for the host and one HTTP status."""
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 if TYPE_CHECKING:
     from pydantic import ValidationError
@@ -12,16 +12,48 @@ def first_fault(error: "ValidationError") -> str:
     return f"{'.'.join(map(str, first['loc']))}: {first['msg']}."
 
 
+Place = Literal[
+    "record",
+    "edit",
+    "snags",
+    "sound",
+    "rundown",
+    "loudness",
+    "label",
+    "files",
+    "over",
+    "space",
+]
+"""Where on the screen something is put right: a stage, or a step or a panel of one (``over``: where
+files are handed over), or what episodes take on the disk."""
+
+
 class AirTrimError(Exception):
-    """Base of all errors a host may see; ``str(error)`` is a sentence to show as it is."""
+    """Base of all errors a host may see; ``str(error)`` is a sentence to show as it is, ``place``
+    where it is put right, if there is one."""
 
     status = 500
+    place: Place | None = None
+
+    def __init__(self, *told: object, place: Place | None = None) -> None:
+        super().__init__(*told)
+        if place is not None:
+            self.place = place
 
 
 class BadInput(AirTrimError):
     """What was given cannot be used; nothing was changed."""
 
     status = 422
+
+
+def empty_episode(so: str) -> BadInput:
+    """There is no sound yet for what was asked; ``so`` says what cannot be done.
+
+    >>> str(empty_episode("there is nothing to check"))
+    'There is nothing in this episode yet, so there is nothing to check.'
+    """
+    return BadInput(f"There is nothing in this episode yet, so {so}.", place="record")
 
 
 class NotFound(AirTrimError):
@@ -72,6 +104,7 @@ class Damaged(AirTrimError):
     """A recording is not on the disk as it was kept."""
 
     status = 409
+    place = "edit"
 
 
 class Busy(AirTrimError):
@@ -90,6 +123,7 @@ class StoreFull(AirTrimError):
     """The disk has no room; nothing was kept half-written."""
 
     status = 507
+    place = "space"
 
 
 class EndedWorker(AirTrimError):

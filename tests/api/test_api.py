@@ -116,7 +116,8 @@ def test_a_full_disk_is_told_before_and_during(host: Host, monkeypatch) -> None:
     monkeypatch.setattr(host.state.store.files, "_keep_free_bytes", 10**18)
     answer = create_upload(host.client, episode, 1000, "a.wav")
     assert answer.status_code == StoreFull.status == 507
-    assert "nearly full" in answer.json()["sentence"]
+    assert "nearly full: 0 MB needed, 0 MB to spare" in answer.json()["sentence"]
+    assert answer.json()["place"] == "space"
     monkeypatch.setattr(host.state.store.files, "_keep_free_bytes", 0)
 
     def no_room(*_: object, **__: object) -> None:
@@ -126,6 +127,7 @@ def test_a_full_disk_is_told_before_and_during(host: Host, monkeypatch) -> None:
     done = host.work(upload(host.client, episode, wav()))
     assert done["state"] == "failed"
     assert "disk is full" in done["error"]
+    assert done["place"] == "space"
     assert host.view(episode)["takes"] == []
 
 

@@ -103,7 +103,10 @@ def test_a_bad_one_stops_no_other_and_the_report_tells_of_all(host: Host) -> Non
     jobs = asked(host, episodes, PLAIN).json()
     found = [made(host, job["id"]) for job in jobs]
     assert [one["job"]["state"] for one in found] == ["done", "failed", "done"]
-    assert found[1]["job"]["error"] == "There is nothing in this episode yet."
+    assert (
+        found[1]["job"]["error"]
+        == "There is nothing in this episode yet, so there is nothing to make."
+    )
     for one in (found[0], found[2]):
         assert written(host, one) == pytest.approx(-18.0, abs=0.3)
     report = f"/api/shows/1/batches/{jobs[0]['params']['batch']}/report"
@@ -114,7 +117,7 @@ def test_a_bad_one_stops_no_other_and_the_report_tells_of_all(host: Host) -> Non
     assert float(rows[0]["seconds"]) == pytest.approx(8.0, abs=0.1)
     page = host.client.get(report).text
     assert page.count("<polyline") == 2
-    assert "There is nothing in this episode yet." in page
+    assert "There is nothing in this episode yet, so there is nothing to make." in page
     told = host.client.get(report, params={"form": "json"}).json()["files"]
     assert len(told[0]["strip_lufs"]) > 10
     assert host.client.get("/api/shows/1/batches").json()["pace"] > 0

@@ -423,6 +423,38 @@ def test_the_job_is_cancelled_and_gone_on_with(host: Host, there: StandIn) -> No
     assert newest(host, episode)["state"] == "draft"
 
 
+@pytest.mark.parametrize("cut_off", [False, True])
+def test_one_that_is_called_off_before_it_goes_is_gone_on_with(
+    host: Host, there: StandIn, cut_off: bool
+) -> None:
+    """While other work is before it, or after it was cut off again and again."""
+    episode, export = released(host)
+    destination = keep(host, "host", there.url, TOKEN)
+    body = {"destination": destination["id"], "export": export}
+    job = host.client.post(f"/api/episodes/{episode}/hand-overs", json=body).json()["id"]
+    if cut_off:
+        host.state.store.update_job(job, state="interrupted")
+    host.client.post(f"/api/jobs/{job}/cancel").raise_for_status()
+    row = newest(host, episode)
+    assert (row["state"], row["error"]) == ("failed", "It was called off.")
+    go_on = host.client.post(f"/api/hand-overs/{row['id']}/again").json()["id"]
+    assert host.work(go_on)["state"] == "done"
+    assert newest(host, episode)["state"] == "draft"
+
+
+def test_a_file_that_is_gone_does_not_stay_on_its_way(host: Host, there: StandIn) -> None:
+    episode, export = released(host)
+    destination = keep(host, "host", there.url, TOKEN)
+    body = {"destination": destination["id"], "export": export}
+    job = host.client.post(f"/api/episodes/{episode}/hand-overs", json=body).json()["id"]
+    for path in host.state.store.files.export(export).iterdir():
+        path.unlink()
+    failed = host.work(job)
+    assert (failed["error"], failed["place"]) == ("That file is gone. Make it again.", "files")
+    assert newest(host, episode)["state"] == "failed"
+    assert hand_over(host, episode, destination, exported(host, episode))["state"] == "done"
+
+
 def test_a_script_releases_in_one_command(host: Host, there: StandIn, monkeypatch) -> None:
     episode = host.filled()
     host.edit(episode, {"kind": "set_tags", "tags": {"title": "Slack water"}})

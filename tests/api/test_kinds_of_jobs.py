@@ -42,7 +42,7 @@ def counting():
         _Params,
         work,
         changes=("levels",),
-        on_start=lambda _, all: seen.append(all),
+        let_go=lambda _, all: seen.append(all),
     )
     yield kind, seen
     del KINDS["count"]

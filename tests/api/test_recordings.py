@@ -224,6 +224,25 @@ def test_one_set_aside_is_brought_back_whole(host: Host) -> None:
     assert (view["id"], view["frames"]) == (recording, PIECE)
 
 
+@pytest.mark.parametrize("cut_off", [False, True])
+def test_one_that_is_called_off_before_it_is_added_is_open_at_once(
+    host: Host, cut_off: bool
+) -> None:
+    """While other work is before it, or after it was cut off again and again."""
+    episode = host.new_episode()
+    recording = begin(host, episode, "Ada").json()["id"]
+    pieces = keep_all(host, recording, programme(2, 1, 10))
+    job = add(host, recording, pieces).json()["id"]
+    assert host.client.get(f"/api/episodes/{episode}/recordings").json() == []
+    if cut_off:
+        host.state.store.update_job(job, state="interrupted")
+    ended = host.client.post(f"/api/jobs/{job}/cancel").json()
+    assert ended["state"] == "cancelled"
+    (view,) = host.client.get(f"/api/episodes/{episode}/recordings").json()
+    assert view["id"] == recording
+    assert host.work(add(host, recording, pieces).json()["id"])["state"] == "done"
+
+
 def test_one_that_does_not_fit_stays_open_and_can_go_elsewhere(host: Host) -> None:
     episode = host.filled(wav())
     recording = begin(host, episode, "Voice", at=RATE, alongside=True).json()["id"]

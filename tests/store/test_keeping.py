@@ -225,6 +225,7 @@ def test_a_copy_of_the_database_is_kept_before_it_is_migrated(data: Path) -> Non
             connection.execute(f"DROP TABLE {table}")
         connection.execute("ALTER TABLE recording DROP COLUMN played")
         connection.execute("ALTER TABLE episode DROP COLUMN archived_at")
+        connection.execute("ALTER TABLE job DROP COLUMN place")
         for column in ("language", "recogniser"):
             connection.execute(f"ALTER TABLE take DROP COLUMN {column}")
         connection.execute("UPDATE alembic_version SET version_num = '0003'")
@@ -255,6 +256,7 @@ def test_exports_of_one_file_become_exports_of_several(data: Path) -> None:
         for table in ("hand_over", "destination"):
             connection.execute(f"DROP TABLE {table}")
         connection.execute("ALTER TABLE episode DROP COLUMN archived_at")
+        connection.execute("ALTER TABLE job DROP COLUMN place")
         for column in ("language", "recogniser"):
             connection.execute(f"ALTER TABLE take DROP COLUMN {column}")
         connection.execute("UPDATE alembic_version SET version_num = '0007'")

@@ -125,9 +125,9 @@ def looked_at(tmp_path_factory: pytest.TempPathFactory, laid_out: Path) -> Itera
 
 
 @pytest.fixture
-def environment() -> dict[str, str]:
+def environment(request: pytest.FixtureRequest) -> dict[str, str]:
     """What a fresh server is told besides."""
-    return {}
+    return getattr(request, "param", {})
 
 
 @pytest.fixture
@@ -155,7 +155,8 @@ def page(shared: Shared, server: Server) -> Iterator[Page]:
     context = shared(server.address)
     page = fresh_page(context, server.address)
     problems: list[str] = []
-    expected = ("the server responded with a status of 4",)  # refusals are told to the host
+    # Refusals, and that the disk is full, are told to the host.
+    expected = ("responded with a status of 4", "responded with a status of 507")
     page.on(
         "console",
         lambda m: (

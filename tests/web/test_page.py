@@ -471,20 +471,3 @@ def test_the_menu_offers_what_the_keys_do(page: Page) -> None:
     expect(menu).to_contain_text("Cover with room tone")
     menu.get_by_role("menuitem").filter(has_text="Select this sentence").click()
     expect(page.locator("[data-word][data-marked]").nth(1)).to_be_visible()
-
-
-@pytest.mark.only_looks
-def test_a_finger_selects_scrolls_and_takes_the_knobs(browser: Browser, server: Server) -> None:
-    tablet = browser.new_context(
-        viewport={"width": 1180, "height": 820}, has_touch=True, base_url=server.address
-    )
-    page = tablet.new_page()
-    open_edit(page)
-    word(page, "slowest").tap()
-    assert marked(page) == ["slowest"]
-    expect(page.locator("[data-knob=end]")).to_be_visible()
-    panel = page.get_by_test_id("selected").bounding_box()
-    assert panel["x"] + panel["width"] <= 1180
-    page.get_by_test_id("selection-bar").get_by_role("button", name="Hear it").tap()
-    expect(page.get_by_role("button", name="Pause", exact=True)).to_be_visible()
-    tablet.close()

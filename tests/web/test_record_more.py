@@ -89,7 +89,16 @@ def test_what_is_said_to_tracks_that_play_along_is_laid_in_time_with_them(
     page.get_by_role("button", name="Measure the delay").click()
     expect(page.get_by_test_id("listening")).to_contain_text(re.compile("Delay 9[0-4] ms"))
     begin(page)
-    expect(page.get_by_role("button", name="Pause", exact=True)).to_be_disabled()
+    # Not that of the transport, which stands beside it while the tracks play.
+    pause = page.get_by_role("main").get_by_role("button", name="Pause", exact=True)
+    expect(pause.and_(page.get_by_title(re.compile("^Other tracks play along")))).to_be_disabled()
+    until(page, 1.0)
+    # Nothing stops, moves or slows what is recorded to.
+    page.keyboard.press("Space")
+    expect(page.get_by_text("End the recording first")).to_be_visible()
+    for key in ("]", "ArrowRight", "Escape"):
+        page.keyboard.press(key)
+    expect(page.get_by_title("Other tracks play along", exact=True)).to_be_disabled()
     until(page, 4.0)
     view = end(page, server, episode)
     original, echo = takes(server, view)
@@ -101,6 +110,7 @@ def test_what_is_said_to_tracks_that_play_along_is_laid_in_time_with_them(
     assert clip["start"] == 0
     skipped = len(echo) - clip["frames"]
     laid = echo[skipped : skipped + 3 * RATE]
+    assert np.std(laid[2 * RATE :]) > 0.1 * np.std(laid[:RATE])
     lag = int(np.argmax(correlate(original[: 3 * RATE], laid, "full"))) - (len(laid) - 1)
     assert abs(lag) <= RATE // 1000
 

@@ -13,6 +13,7 @@ import { useEvents } from "./api/events";
 import { EpisodeFrame } from "./episode/EpisodeFrame";
 import { system } from "./theme/system";
 import { Messages } from "./theme/toaster";
+import { useMends } from "./view/places";
 
 const JoinPage = lazy(() => import("./join/JoinPage").then((m) => ({ default: m.JoinPage })));
 const CopyPage = lazy(() => import("./shelf/CopyPage").then((m) => ({ default: m.CopyPage })));
@@ -21,6 +22,7 @@ const Shelf = lazy(() => import("./shelf/Shelf").then((m) => ({ default: m.Shelf
 
 function Root() {
   useEvents();
+  useMends();
   return (
     <>
       <Outlet />

@@ -5,7 +5,6 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Query, Response
 
 from airtrim.api.fields import Id
-from airtrim.api.jobs import asked_to_stop
 from airtrim.api.models.batches import (
     BatchEntryView,
     BatchesView,
@@ -19,6 +18,7 @@ from airtrim.core.release.formats.base import format_named, offered
 from airtrim.errors import BadInput, NotFound
 from airtrim.jobs.batches import OfBatch, of_batches, pace_of
 from airtrim.jobs.kinds.batching import BATCH, BatchParams
+from airtrim.jobs.lifecycle import stop
 from airtrim.services.batch.report import as_json, as_page, as_table
 from airtrim.store.tables import UNFINISHED
 
@@ -82,7 +82,7 @@ def cancel(context: Context, show_id: Id, batch: str) -> list[JobView]:
     ]
     if not left:
         raise BadInput("All of that batch has ended already.")
-    return [job_view(asked_to_stop(context.store, job)) for job in left]
+    return [job_view(stop(context.store, job.id)) for job in left]
 
 
 @router.get("/{batch}/report", response_class=Response)

@@ -7,8 +7,8 @@ from airtrim.api.models.work import JobView, job_view
 from airtrim.api.state import Context
 from airtrim.core.timeline.bounds import MOST_NUMBER
 from airtrim.errors import BadInput
-from airtrim.store.store import Store
-from airtrim.store.tables import UNFINISHED, JobRow
+from airtrim.jobs.lifecycle import stop
+from airtrim.store.tables import NOT_OVER, UNFINISHED
 
 router = APIRouter(prefix="/api", tags=["jobs"])
 
@@ -29,18 +29,11 @@ def job(context: Context, job_id: str) -> JobView:
 
 @router.post("/jobs/{job_id}/cancel")
 def cancel(context: Context, job_id: str) -> JobView:
-    """Ask a job to stop; it does within a second."""
+    """Ask a job to stop, which it does within a second; one that was cut off is left at that."""
     row = context.store.job(job_id)
-    if row.state not in UNFINISHED:
+    if row.state not in NOT_OVER:
         raise BadInput("That work has already ended.")
-    return job_view(asked_to_stop(context.store, row))
-
-
-def asked_to_stop(store: Store, job: JobRow) -> JobRow:
-    """Ask unfinished work to stop; what waits does so at once."""
-    if job.state == "queued":
-        return store.update_job(job.id, cancel=True, state="cancelled", doing="Cancelled")
-    return store.update_job(job.id, cancel=True)
+    return job_view(stop(context.store, job_id))
 
 
 @router.post("/jobs/{job_id}/again")
@@ -50,7 +43,14 @@ def again(context: Context, job_id: str) -> JobView:
     if row.state in (*UNFINISHED, "done"):
         raise BadInput("That work is not waiting to be run again.")
     row = context.store.update_job(
-        job_id, state="queued", cancel=False, error=None, attempts=0, progress=0.0, doing="Waiting"
+        job_id,
+        state="queued",
+        cancel=False,
+        error=None,
+        place=None,
+        attempts=0,
+        progress=0.0,
+        doing="Waiting",
     )
     context.queue.wake(job_id)
     return job_view(row)

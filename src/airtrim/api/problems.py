@@ -12,7 +12,7 @@ from starlette.exceptions import HTTPException
 
 from airtrim.api.answers import sentence
 from airtrim.api.models.work import Problem
-from airtrim.errors import AirTrimError, OutOfPlace, Stale
+from airtrim.errors import AirTrimError, OutOfPlace, Stale, StoreFull
 from airtrim.store.files import FULL
 from airtrim.store.full import is_full
 
@@ -31,7 +31,7 @@ def tell_problems(app: FastAPI) -> None:
     async def ours(_: Request, error: AirTrimError) -> JSONResponse:
         revision = error.revision if isinstance(error, Stale) else None
         wanted = error.wanted if isinstance(error, OutOfPlace) else None
-        problem = Problem(sentence=str(error), revision=revision, wanted=wanted)
+        problem = Problem(sentence=str(error), revision=revision, wanted=wanted, place=error.place)
         return JSONResponse(problem.model_dump(), status_code=error.status)
 
     @app.exception_handler(RequestValidationError)
@@ -51,7 +51,7 @@ def tell_problems(app: FastAPI) -> None:
     @app.exception_handler(Exception)
     async def unforeseen(request: Request, error: Exception) -> JSONResponse:
         if is_full(error, request.app.state.airtrim.store.files.free()):
-            return sentence(FULL, 507)
+            return await ours(request, StoreFull(FULL))
         code = getattr(getattr(error, "orig", None), "sqlite_errorcode", 0) & 0xFF
         if code in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
             return sentence("Air Trim is busy just now. Nothing was changed; try again.", 503)

@@ -44,7 +44,7 @@ from airtrim.core.timeline.edits.sections import SetSections
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.sectioning import found_sections
 from airtrim.core.timeline.words import TakeWords, words_on
-from airtrim.errors import BadInput, NotFound
+from airtrim.errors import BadInput, NotFound, empty_episode
 from airtrim.jobs.kinds.exporting import EXPORT, ExportParams
 from airtrim.jobs.kinds.measuring import MEASURE, MeasureParams
 from airtrim.jobs.kinds.riding import RIDE, RideParams
@@ -139,7 +139,7 @@ def ride(context: Context, episode_id: Id, request: RideRequest) -> JobView:
     """Ride the gain in the background: it ends in one edit of the document."""
     timeline = context.store.timeline(episode_id, request.revision)
     if timeline.frames == 0:
-        raise BadInput("There is nothing in this episode yet, so there is nothing to even out.")
+        raise empty_episode("there is nothing to even out")
     params = RideParams(revision=request.revision, riding=request.riding, bed=request.bed)
     return job_view(context.start(RIDE, episode_id, params))
 
@@ -254,7 +254,7 @@ def export(context: Context, episode_id: Id, request: ExportRequest) -> JobView:
     """Write the episode out in the background."""
     timeline = context.store.timeline(episode_id, request.revision)
     if timeline.frames == 0:
-        raise BadInput("There is nothing in this episode yet, so there is nothing to export.")
+        raise empty_episode("there is nothing to export")
     for one in request.files:
         format_named(one.format).check_kbits(one.kbits)
     params = ExportParams.of(
@@ -300,5 +300,5 @@ def download(context: Context, job_id: str, number: FileNumber = 0) -> FileRespo
     params = EXPORT.params_of(_finished(context, job_id))
     path = context.store.files.export(job_id) / params.file(number).name
     if not path.exists():
-        raise NotFound("That file is gone. Export it again.")
+        raise NotFound("That file is gone. Export it again.", place="files")
     return FileResponse(path, filename=f"{params.file_name}{path.suffix}")

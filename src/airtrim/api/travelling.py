@@ -12,7 +12,7 @@ from airtrim.api.state import Context
 from airtrim.core.release.export import ExportSettings
 from airtrim.core.release.formats.base import format_named
 from airtrim.core.travel.tracks import TrackForm
-from airtrim.errors import BadInput, NotFound
+from airtrim.errors import NotFound, empty_episode
 from airtrim.jobs.base import KINDS
 from airtrim.jobs.kinds.travelling import (
     FILE,
@@ -61,7 +61,7 @@ def pack(context: Context, episode_id: Id) -> JobView:
 def tracks(context: Context, episode_id: Id, request: TracksRequest) -> JobView:
     """Write each track as a file in the background, all as long as the episode."""
     if not context.store.timeline(episode_id, request.revision).frames:
-        raise BadInput("There is nothing in this episode yet, so there are no tracks to write.")
+        raise empty_episode("there are no tracks to write")
     name = f"{_title(context, episode_id)} - tracks.zip"
     params = TracksParams(**request.model_dump(), file_name=name)
     return job_view(context.start(TRACKS, episode_id, params))
@@ -71,7 +71,7 @@ def tracks(context: Context, episode_id: Id, request: TracksRequest) -> JobView:
 def parts(context: Context, episode_id: Id, request: PartsRequest) -> JobView:
     """Write each part as a file in the background, numbered, on the episode's target."""
     if not context.store.timeline(episode_id, request.revision).frames:
-        raise BadInput("There is nothing in this episode yet, so there is nothing to export.")
+        raise empty_episode("there is nothing to export")
     format_named(request.settings.format).check_kbits(request.settings.kbits)
     name = f"{_title(context, episode_id)} - parts.zip"
     params = PartsParams(**dict(request), file_name=name)
@@ -86,7 +86,7 @@ def download(context: Context, job_id: str) -> FileResponse:
         raise NotFound("That file is not finished.")
     path = context.store.files.export(job_id) / FILE
     if not path.exists():
-        raise NotFound("That file is gone. Make it again.")
+        raise NotFound("That file is gone. Make it again.", place="files")
     return FileResponse(path, filename=KINDS[job.kind].params_of(job).file_name)
 
 

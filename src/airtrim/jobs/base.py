@@ -50,10 +50,10 @@ class Kind(Generic[P]):
     """A kind of work.
 
     ``title`` is what a host reads while it is done; ``changes`` is what a browser has to read again
-    when it has ended, ``shows`` each time it says that it does something else; ``on_start`` is
-    called with what is still to be done when a worker starts; ``on_look`` now and then, and
-    returns jobs whose time has come. What gives way is done one by one, beside all other work, and
-    what follows it before the next.
+    when it has ended, ``shows`` each time it says that it does something else; ``let_go`` is called
+    with what is still to be done when a worker starts, and when work was called off before it
+    began; ``on_look`` now and then, and returns jobs whose time has come. What gives way is done
+    one by one, beside all other work, and what follows it before the next.
     """
 
     name: str
@@ -62,7 +62,7 @@ class Kind(Generic[P]):
     run: Callable[[Work, P], Result]
     changes: tuple[Shown, ...] = ()
     shows: tuple[Shown, ...] = ()
-    on_start: Callable[[Store, Sequence[P]], None] | None = None
+    let_go: Callable[[Store, Sequence[P]], None] | None = None
     on_look: Callable[[Store], Sequence[str]] | None = None
     gives_way: bool = False
 

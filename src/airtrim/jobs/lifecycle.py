@@ -3,10 +3,11 @@
 import logging
 import time
 from collections.abc import Callable
+from contextlib import suppress
 
 from sqlalchemy.exc import OperationalError
 
-from airtrim.errors import AirTrimError, Cancelled, NotFound
+from airtrim.errors import AirTrimError, Cancelled, NotFound, StoreFull
 from airtrim.jobs.base import Work
 from airtrim.jobs.kinds import KINDS
 from airtrim.logs import event
@@ -14,6 +15,7 @@ from airtrim.settings import Settings
 from airtrim.store.files import FULL
 from airtrim.store.full import is_full
 from airtrim.store.store import Store
+from airtrim.store.tables import NOT_OVER, UNFINISHED, JobRow
 
 _REPORT_EVERY_S = 0.2
 MOST_ATTEMPTS = 3
@@ -50,6 +52,8 @@ def run(store: Store, settings: Settings, job_id: str, wake: Callable[[str], Non
             return
         raise
     if job is None:
+        with suppress(NotFound):
+            let_go(store, store.job(job_id).kind)
         return
     begun = time.monotonic()
     try:
@@ -61,14 +65,14 @@ def run(store: Store, settings: Settings, job_id: str, wake: Callable[[str], Non
     except Cancelled:
         ended: dict[str, object] = {"state": "cancelled", "doing": "Cancelled"}
     except AirTrimError as error:
-        ended = {"state": "failed", "error": str(error), "doing": "Stopped"}
+        ended = _failed(error)
     except Exception as error:
-        inside = f"This went wrong inside Air Trim ({type(error).__name__}). Nothing was changed."
         if is_full(error, store.files.free()):
-            inside = FULL
+            ended = _failed(StoreFull(FULL))
         else:
+            inside = f"This went wrong inside Air Trim ({type(error).__name__}). "
+            ended = _failed(AirTrimError(f"{inside}Nothing was changed."))
             _log.exception("job failed", extra={"fields": {"job": job_id, "kind": job.kind}})
-        ended = {"state": "failed", "error": inside, "doing": "Stopped"}
     else:
         ended = {
             "state": "done",
@@ -83,6 +87,10 @@ def run(store: Store, settings: Settings, job_id: str, wake: Callable[[str], Non
     event("job", job=job_id, kind=job.kind, state=ended["state"], seconds=took_s)
 
 
+def _failed(error: AirTrimError) -> dict[str, object]:
+    return {"state": "failed", "doing": "Stopped", "error": str(error), "place": error.place}
+
+
 def _note(store: Store, job_id: str, ended: dict[str, object]) -> None:
     """Note how a job ended; on a full disk as soon as there is room, within half a minute."""
     for attempt in range(_NOTE_ATTEMPTS):
@@ -95,19 +103,30 @@ def _note(store: Store, job_id: str, ended: dict[str, object]) -> None:
             time.sleep(1.0)
 
 
+def stop(store: Store, job_id: str) -> JobRow:
+    """Ask a job to stop. One that is not under way does so at once, and lets go of what it has."""
+    job = store.stop_job(job_id)
+    if job.state == "cancelled":
+        let_go(store, job.kind)
+    return job
+
+
+def let_go(store: Store, *names: str) -> None:
+    """Have kinds of work let go of what none of theirs is at any more."""
+    kinds = [(kind, free) for kind in map(KINDS.get, names) if kind and (free := kind.let_go)]
+    unended = store.jobs(states=NOT_OVER) if kinds else []
+    for kind, free in kinds:
+        free(store, [kind.params_of(job) for job in unended if job.kind == kind.name])
+
+
 def recover(store: Store) -> list[str]:
     """Put what a stopped worker left back in the queue; returns the jobs to wake, oldest first.
 
     A job that has already been begun three times is marked interrupted; the host can run it again.
     """
     waiting = []
-    unended = store.jobs(states=("queued", "running", "interrupted"))
-    for kind in KINDS.values():
-        if kind.on_start is not None:
-            kind.on_start(store, [kind.params_of(job) for job in unended if job.kind == kind.name])
-    for job in unended:
-        if job.state == "interrupted":
-            continue
+    let_go(store, *KINDS)
+    for job in store.jobs(states=UNFINISHED):
         if job.attempts >= MOST_ATTEMPTS:
             sentence = "Air Trim was stopped while this ran. Nothing was lost; run it again."
             store.update_job(job.id, state="interrupted", error=sentence, doing="Stopped")

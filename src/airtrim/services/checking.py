@@ -16,7 +16,7 @@ from airtrim.core.timeline.edits.tracks import SetChain
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.tone import is_tone, voice_takes
 from airtrim.core.timeline.words import PlacedWord, words_on
-from airtrim.errors import BadInput
+from airtrim.errors import empty_episode
 from airtrim.services.finding import snags
 from airtrim.services.levelling import foreseen
 from airtrim.services.measuring import mix_profile
@@ -31,7 +31,7 @@ def check_episode(store: Store, episode_id: int, revision: int) -> list[Line]:
     """Every line of the check. Raises BadInput for an empty episode."""
     timeline = store.timeline(episode_id, revision)
     if timeline.frames == 0:
-        raise BadInput("There is nothing in this episode yet, so there is nothing to check.")
+        raise empty_episode("there is nothing to check")
     episode, show = store.episode(episode_id)
     words = store.words(timeline)
     placed = words_on(timeline, words)

@@ -35,7 +35,9 @@ def even_out(store: Store, episode_id: int, revision: int) -> int:
     timeline = store.timeline(episode_id, revision)
     profile = mix_profile(store, timeline)
     if profile is None:
-        raise BadInput("The episode has not been measured as it is now. Measure it first.")
+        raise BadInput(
+            "The episode has not been measured as it is now. Measure it first.", place="loudness"
+        )
     edit = level(timeline, store.words(timeline), profile, sections=True)
     return store.edit(episode_id, revision, edit)
 

@@ -167,7 +167,7 @@ def shelve_file(
     if any(sound.id == sound_id for sound in store.sounds(show_id)):
         return
     if not source.exists():
-        raise NotFound("That file is gone. Make it again.")
+        raise NotFound("That file is gone. Make it again.", place="files")
     _need_room(store, show_id, 1)
     store.files.need(source.stat().st_size * 12)
     with store.files.beside() as folder:

@@ -11,7 +11,7 @@ from airtrim.core.timeline.model import Timeline
 from airtrim.core.travel.cutlist import cut_list
 from airtrim.core.travel.places import chapters_vtt, places_csv
 from airtrim.core.travel.tracks import TrackForm, write_track
-from airtrim.errors import BadInput
+from airtrim.errors import empty_episode
 from airtrim.services.cleaning import clean_missing
 from airtrim.store.store import Store
 
@@ -46,7 +46,7 @@ def write_tracks(
     timeline = _timeline(store, episode_id, revision)
     tracks = [track for track in timeline.tracks if len(track.clips)]
     if not tracks:
-        raise BadInput("There is nothing in this episode yet, so there are no tracks to write.")
+        raise empty_episode("there are no tracks to write")
     one = timeline.frames * timeline.loudness.channels * _WAV_BYTES
     store.files.need(one * len(tracks))
     if with_sound:

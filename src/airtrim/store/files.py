@@ -110,7 +110,7 @@ class Files:
 
     def room(self) -> int:
         """Bytes that may still be written."""
-        return self.free() - self._keep_free_bytes
+        return max(0, self.free() - self._keep_free_bytes)
 
     def writable(self) -> bool:
         """Whether anything can be written at all."""
@@ -118,11 +118,10 @@ class Files:
 
     def need(self, size: int) -> None:
         """Raise StoreFull unless ``size`` more bytes fit, with some room to spare."""
-        room = self.room()
-        if size > room:
+        if self.free() - size < self._keep_free_bytes:
+            wanted = f": {size / 1e6:.0f} MB needed, {self.room() / 1e6:.0f} MB to spare"
             raise StoreFull(
-                f"The disk is nearly full: {max(room, 0) / 1e9:.1f} GB to spare, "
-                f"{size / 1e9:.1f} GB needed. "
+                f"The disk is nearly full{wanted if size else ''}. "
                 "Make room and try again; nothing was changed."
             )
 

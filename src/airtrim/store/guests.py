@@ -40,7 +40,9 @@ class Guests:
             if any(row.name == name and row.revoked_at is None for row in known):
                 raise BadInput(f"“{name}” has a link already. Give each guest a name of their own.")
             if sum(row.revoked_at is None for row in known) >= MOST_GUESTS:
-                raise BadInput(f"There are {MOST_GUESTS} guests already. Close a link first.")
+                raise BadInput(
+                    f"There are {MOST_GUESTS} guests already. Close a link first.", place="record"
+                )
             row = GuestRow(token=token_urlsafe(24), episode_id=episode_id, name=name)
             session.add(row)
         return _view(row)

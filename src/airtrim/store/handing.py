@@ -11,6 +11,7 @@ from airtrim.store.tables import DestinationRow, HandOverRow, ShowRow, now
 
 MOST_DESTINATIONS = 20
 _GONE = "That destination is not kept any more."
+_CALLED_OFF = "It was called off."
 THERE = ("draft", "scheduled", "publishing", "published")
 
 
@@ -72,6 +73,15 @@ class Handing(Rows):
         """One of them. Raises NotFound."""
         with reading(self.engine) as session:
             return row_of(session, HandOverRow, hand_over_id, "Nothing was handed over there.")
+
+    def free_hand_overs(self, state: str, named: set[str], to: str) -> None:
+        """What is in ``state`` by no work that is ``named`` was called off, or left by a fault: it
+        is in state ``to`` then."""
+        with writing(self.engine) as session:
+            query = select(HandOverRow).where(HandOverRow.state == state)
+            for row in session.exec(query).all():
+                if row.id not in named:
+                    row.state, row.error = to, _CALLED_OFF
 
     def begin_hand_over(self, row: HandOverRow, *, again: bool) -> HandOverRow:
         """Note that a file is on its way. Raises BadInput where the same revision is there, or on

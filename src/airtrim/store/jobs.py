@@ -12,6 +12,7 @@ from airtrim.store.shelf import Shelf
 from airtrim.store.tables import UNFINISHED, EpisodeRow, JobRow, ShowRow, now
 
 _NO_SHOW = "That show is not on the shelf."
+_UNKNOWN = "That work is not known here."
 
 
 class Jobs(Shelf):
@@ -39,7 +40,7 @@ class Jobs(Shelf):
     def job(self, job_id: str) -> JobRow:
         """One job."""
         with reading(self.engine) as session:
-            return row_of(session, JobRow, job_id, "That work is not known here.")
+            return row_of(session, JobRow, job_id, _UNKNOWN)
 
     def remove_job(self, job_id: str) -> None:
         """Forget a job that has ended."""
@@ -97,6 +98,16 @@ class Jobs(Shelf):
             session.add(job)
         return None if job.cancel else job
 
+    def stop_job(self, job_id: str) -> JobRow:
+        """Ask a job to stop, in one step; one that is not under way has ended with that."""
+        with writing(self.engine) as session:
+            job = row_of(session, JobRow, job_id, _UNKNOWN)
+            job.cancel = True
+            if job.state in ("queued", "interrupted"):
+                job.state, job.doing = "cancelled", "Cancelled"
+            job.updated_at = now()
+        return job
+
     def give_back_jobs(self) -> None:
         """Put jobs that were running back in line, as if they had not been begun: the worker was
         told to stop, and did."""
@@ -109,7 +120,7 @@ class Jobs(Shelf):
     def update_job(self, job_id: str, **values: object) -> JobRow:
         """Change columns of a job."""
         with writing(self.engine) as session:
-            job = row_of(session, JobRow, job_id, "That work is not known here.")
+            job = row_of(session, JobRow, job_id, _UNKNOWN)
             for name, value in values.items():
                 setattr(job, name, value)
             job.updated_at = now()

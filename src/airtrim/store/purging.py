@@ -13,6 +13,7 @@ from sqlmodel import Session, col, delete, select
 from airtrim.store.database import reading, writing
 from airtrim.store.store import Store
 from airtrim.store.tables import (
+    NOT_OVER,
     UNFINISHED,
     ChainRow,
     CopyLinkRow,
@@ -29,6 +30,7 @@ from airtrim.store.tables import (
     TakeRow,
     now,
 )
+from airtrim.store.uploads import EXPIRE_S, Uploads
 
 UNDO = timedelta(days=30)
 """How long what was deleted can be brought back."""
@@ -100,7 +102,7 @@ class Bin:
         freed = size_of(folders)
         for folder in folders:
             _remove(folder)
-        return Freed(len(gone), len(aside), freed + self._left_over())
+        return Freed(len(gone), len(aside), freed + self._left_over() + self._unused_uploads())
 
     def _deleted(self, session: Session) -> list[tuple[EpisodeRow, ShowRow, datetime]]:
         found = []
@@ -144,6 +146,21 @@ class Bin:
                 if folder.name not in ids and folder.stat().st_mtime < old:
                     freed += size_of([folder])
                     _remove(folder)
+        return freed
+
+    def _unused_uploads(self) -> int:
+        """Remove uploads that came a week ago and were not brought in: that was called off, or they
+        were no sound, or their episode is gone; bytes freed."""
+        with reading(self._store.engine) as session:
+            query = select(JobRow.id).where(col(JobRow.state).in_(NOT_OVER))
+            wanted = set(session.exec(query).all())
+        uploads = Uploads(self._files)
+        freed = 0
+        for upload_id, _ in list(uploads.whole()):
+            path = self._files.upload(upload_id)
+            if upload_id not in wanted and path.stat().st_mtime < time.time() - EXPIRE_S:
+                freed += size_of([path])
+                uploads.remove(upload_id)
         return freed
 
 

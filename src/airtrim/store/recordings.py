@@ -94,7 +94,8 @@ class Recordings:
                 if shared:
                     raise Busy(
                         f"A recording on “{min(shared)}” is still open. "
-                        "Go on with it, add it, or set it aside first."
+                        "Go on with it, add it, or set it aside first.",
+                        place="record",
                     )
             query = select(GuestRow.name).where(
                 GuestRow.episode_id == episode_id, col(GuestRow.revoked_at).is_(None)

@@ -187,6 +187,8 @@ class RecordingRow(SQLModel, table=True):
 
 UNFINISHED = ("queued", "running")
 """States of work that has not ended."""
+NOT_OVER = (*UNFINISHED, "interrupted")
+"""The same, and of work that was cut off, which waits for the host."""
 
 
 class JobRow(SQLModel, table=True):
@@ -203,6 +205,7 @@ class JobRow(SQLModel, table=True):
     doing: str = "Waiting"
     result: str | None = None
     error: str | None = None
+    place: str | None = None
     cancel: bool = False
     attempts: int = 0
     created_at: datetime = Field(default_factory=now)

@@ -99,7 +99,8 @@ class Takes(Shelf):
         except FileNotFoundError:
             raise NotFound(
                 f"The sound of “{self.take(take_id).name}” is missing from the disk. Put it back "
-                "into the folder of takes, or cut what is left of it from the episode."
+                "into the folder of takes, or cut what is left of it from the episode.",
+                place="edit",
             ) from None
 
     @staticmethod

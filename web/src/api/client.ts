@@ -33,14 +33,24 @@ export const AFTER: Landing = { at: null, replacing: 0, alongside: false, skip: 
 
 export const client = createClient<paths>();
 
-/** A failed request: a sentence for the host, the status, the current revision if stale, and the
- * piece that is wanted if one of a recording came out of its place. */
+/** What is known of a problem besides its sentence: the current revision if an edit was stale, the
+ * piece that is wanted if one of a recording came out of its place, where it is put right and in
+ * which episode. */
+interface Known {
+  revision?: number | null;
+  wanted?: number | null;
+  place?: Place | null;
+  episode?: number;
+}
+
+export type Place = NonNullable<Schemas["JobView"]["place"]>;
+
+/** A failed request: a sentence for the host, the status, and what else is known. */
 export class Problem extends Error {
   constructor(
     sentence: string,
     readonly status: number,
-    readonly revision: number | null = null,
-    readonly wanted: number | null = null,
+    readonly known: Known = {},
   ) {
     super(sentence);
   }
@@ -54,14 +64,11 @@ export async function take<T>(
     throw new Problem("Air Trim does not answer. Is it still running? Nothing was lost.", 0);
   });
   if (response.ok && (data !== undefined || response.status === 204)) return data as T;
-  const said = error as
-    | { sentence?: string; revision?: number | null; wanted?: number | null }
-    | undefined;
+  const { sentence, ...known } = (error ?? {}) as Known & { sentence?: string };
   throw new Problem(
-    said?.sentence ?? "That did not work, and nothing was changed.",
+    sentence ?? "That did not work, and nothing was changed.",
     response.status,
-    said?.revision ?? null,
-    said?.wanted ?? null,
+    known,
   );
 }
 

@@ -38,8 +38,9 @@ export function useEvents() {
       again("standing");
       if (typeof job.result?.notice === "string") announce(job.result.notice);
       // What became of a batch is told together.
-      if (job.kind !== "batch" && (job.state === "failed" || job.state === "interrupted")) {
-        complain(new Problem(job.error ?? "That did not work.", 0));
+      if (job.kind !== "batch" && job.state === "failed") {
+        const known = { place: job.place, episode: job.episode_id };
+        complain(new Problem(job.error ?? "That did not work.", 0, known));
       }
     });
     source.addEventListener("episode", (event) => {

@@ -188,7 +188,10 @@ function useEpisodeChange<Input>(id: number, change: (input: Input) => Promise<C
       queries.invalidateQueries({ queryKey: keys.shows });
     },
     onError: (error, input) => {
-      const stale = error instanceof Problem && error.status === 409 && error.revision !== null;
+      const stale =
+        error instanceof Problem &&
+        error.status === 409 &&
+        typeof error.known.revision === "number";
       if (!stale) return complain(error);
       // What stands now is shown first; the host says whether the change is still meant.
       void queries

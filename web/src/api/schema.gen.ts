@@ -2570,7 +2570,7 @@ export interface paths {
         put?: never;
         /**
          * Cancel
-         * @description Ask a job to stop; it does within a second.
+         * @description Ask a job to stop, which it does within a second; one that was cut off is left at that.
          */
         post: operations["cancel_api_jobs__job_id__cancel_post"];
         delete?: never;
@@ -4704,8 +4704,8 @@ export interface components {
         /**
          * JobView
          * @description Background work. ``title`` is what it is called on the screen; ``result`` depends on the
-         *     kind; ``error`` is a sentence; ``changes`` is what is to be read again once it has ended,
-         *     ``shows`` each time ``doing`` has become something else.
+         *     kind; ``error`` is a sentence, ``place`` where that is put right; ``changes`` is what is to be
+         *     read again once it has ended, ``shows`` each time ``doing`` has become something else.
          */
         JobView: {
             /** Id */
@@ -4727,6 +4727,8 @@ export interface components {
             doing: string;
             /** Error */
             error: string | null;
+            /** Place */
+            place: ("record" | "edit" | "snags" | "sound" | "rundown" | "loudness" | "label" | "files" | "over" | "space") | null;
             /** Result */
             result: {
                 [key: string]: unknown;
@@ -6059,7 +6061,7 @@ export interface components {
             /** Doing */
             doing: ("measure" | "even_out" | "export") | null;
             /** Place */
-            place: ("edit" | "snags" | "sound" | "rundown" | "loudness" | "label" | "files") | null;
+            place: ("record" | "edit" | "snags" | "sound" | "rundown" | "loudness" | "label" | "files" | "over" | "space") | null;
             /** At */
             at: number | null;
         };
@@ -7360,8 +7362,8 @@ export interface components {
         };
         /**
          * Step
-         * @description A step of the work: how it stands, whether it is done, the stage that it is done on, and what
-         *     a button says that leads there.
+         * @description A step of the work: how it stands, whether it is done, the place where it is done, and what a
+         *     button says that leads there.
          */
         Step: {
             /**
@@ -7374,10 +7376,10 @@ export interface components {
             /** Done */
             done: boolean;
             /**
-             * Stage
+             * Place
              * @enum {string}
              */
-            stage: "record" | "edit" | "loudness" | "release";
+            place: "record" | "edit" | "snags" | "sound" | "rundown" | "loudness" | "label" | "files" | "over" | "space";
             /** Press */
             press: string;
         };

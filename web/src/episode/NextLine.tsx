@@ -3,17 +3,10 @@ import { Box, Button, Flex } from "@chakra-ui/react";
 import { memo } from "react";
 import { Link, useLocation } from "react-router";
 import type { Episode, Schemas } from "../api/client";
-import { useView } from "../view/view";
+import { addressOf, arrive } from "../view/places";
 import { useStanding } from "./standing";
 
 type Step = Schemas["Step"];
-
-/** Where on a stage a step is done. */
-const PLACE: Partial<Record<Step["name"], string>> = {
-  labelled: "?step=label",
-  file: "?step=files",
-  handed_over: "?step=over",
-};
 
 interface Props {
   episode: Episode;
@@ -25,7 +18,7 @@ export const NextLine = memo(function NextLine({ episode, page }: Props) {
   const { data } = useStanding(episode, page);
   const here = useLocation();
   const next = data?.steps.find((step) => step.name === data.next);
-  const to = (step: Step) => `/episodes/${episode.id}/${step.stage}${PLACE[step.name] ?? ""}`;
+  const to = (step: Step) => addressOf(step.place, episode.id);
   const isHere = next && `${here.pathname}${here.search}` === to(next);
   return (
     <Flex
@@ -51,7 +44,7 @@ export const NextLine = memo(function NextLine({ episode, page }: Props) {
             data-step={step.name}
             data-done={step.done}
           >
-            <Link to={to(step)} onClick={() => arrive(step)}>
+            <Link to={to(step)} onClick={() => arrive(step.place)}>
               <span aria-hidden="true">{step.done ? "✓ " : "○ "}</span>
               {step.says}
               <Box as="span" srOnly>
@@ -70,7 +63,7 @@ export const NextLine = memo(function NextLine({ episode, page }: Props) {
           colorPalette="pine"
           data-testid="next-step"
         >
-          <Link to={to(next)} onClick={() => arrive(next)}>
+          <Link to={to(next)} onClick={() => arrive(next.place)}>
             Next: {next.press}
           </Link>
         </Button>
@@ -78,8 +71,3 @@ export const NextLine = memo(function NextLine({ episode, page }: Props) {
     </Flex>
   );
 });
-
-/** What is shown of the stage that is gone to. */
-function arrive(step: Step) {
-  if (step.name === "snags") useView.setState({ panel: "Snags" });
-}

@@ -32,16 +32,17 @@ export const Transport = memo(function Transport({
   zoomable: boolean;
 }) {
   const playing = usePlayer((p) => p.playing);
+  const held = usePlayer((p) => p.held);
   const empty = episode.frames === 0;
   return (
     <Foot>
       <IconButton
         aria-label={playing ? "Pause" : "Play"}
-        title={`${playing ? "Pause" : "Play"} (Space)`}
+        title={held ? "Other tracks play along" : `${playing ? "Pause" : "Play"} (Space)`}
         colorPalette="pine"
         rounded="full"
         size="lg"
-        disabled={empty}
+        disabled={empty || held}
         onClick={toggle}
       >
         {playing ? <Pause fill="currentColor" /> : <Play fill="currentColor" />}

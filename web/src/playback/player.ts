@@ -33,6 +33,8 @@ interface State {
   /** Whether what was cut is played in its place. */
   playCuts: boolean;
   looping: boolean;
+  /** Something is recorded in time with what plays: it is neither stopped, moved nor slowed. */
+  held: boolean;
 }
 
 export const usePlayer = create<State>(() => ({
@@ -42,6 +44,7 @@ export const usePlayer = create<State>(() => ({
   speed: SPEEDS.find((s) => s === Number(localStorage.getItem(SPEED_KEY))) ?? 1,
   playCuts: localStorage.getItem(CUTS_KEY) === "yes",
   looping: false,
+  held: false,
 }));
 
 let output: GainNode | null = null;
@@ -83,9 +86,9 @@ export function open(episode: number, revision: number, frames: number) {
   const other = episode !== source.episode;
   source = { episode, revision, frames };
   if (other) {
-    stop();
+    end();
     usePlayer.setState({ at: 0 });
-  } else if (changed && run && !run.quiet) {
+  } else if (changed && run && !run.quiet && !usePlayer.getState().held) {
     if (run.loop) loop(run.from, Math.min(run.until, frames), position());
     else play(Math.min(position(), frames));
   }
@@ -123,6 +126,23 @@ export function toggle() {
 }
 
 export function stop() {
+  if (isFree()) end();
+}
+
+/** Whether the player may be used just now; else says why not. */
+function isFree() {
+  const { held } = usePlayer.getState();
+  if (held) complain(new Error("Other tracks play along. End the recording first."));
+  return !held;
+}
+
+/** Let what is recorded in time with what plays keep it, or let go of it, which ends it. */
+export function holdPlaying(held: boolean) {
+  usePlayer.setState({ held });
+  if (!held) end();
+}
+
+function end() {
   if (!run) return;
   const at = run.quiet || run.loop ? usePlayer.getState().at : position();
   run.abort.abort();
@@ -224,6 +244,7 @@ export function playSettled(snag: { id: string; do: string; attempt: number }, s
 }
 
 export function setSpeed(speed: number) {
+  if (!isFree()) return;
   localStorage.setItem(SPEED_KEY, String(speed));
   usePlayer.setState({ speed });
   if (run && !run.quiet) {
@@ -233,6 +254,7 @@ export function setSpeed(speed: number) {
 }
 
 export function setPlayCuts(playCuts: boolean) {
+  if (!isFree()) return;
   localStorage.setItem(CUTS_KEY, playCuts ? "yes" : "no");
   usePlayer.setState({ playCuts });
   if (run && !run.quiet && !run.loop) play(position());
@@ -248,6 +270,7 @@ function begin(
   what: Pick<Run, "from" | "until" | "address" | "quiet" | "loop" | "cuts" | "first">,
   speed = usePlayer.getState().speed,
 ) {
+  if (!isFree()) return;
   run?.abort.abort();
   output?.disconnect();
   const context = audio();
@@ -274,7 +297,7 @@ function begin(
   performance.mark("airtrim-play");
   void feed(mine, context, output).catch((problem: Error) => {
     if (run !== mine) return;
-    stop();
+    end();
     if (problem.name !== "AbortError") complain(problem);
   });
 }
@@ -381,7 +404,7 @@ async function feed(mine: Run, context: AudioContext, out: GainNode) {
   if (rest && length) schedule(bufferOf(context, rest, length), null);
   while (run === mine && context.currentTime < due) await pause(40);
   if (run === mine) {
-    stop();
+    end();
     if (!mine.quiet) usePlayer.setState({ at: mine.until });
   }
 }

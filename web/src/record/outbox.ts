@@ -104,10 +104,11 @@ export async function sendAll(
       patience = 250;
     } catch (error) {
       if (!(error instanceof Problem)) throw error;
-      if (error.wanted !== null && error.wanted < piece.number) {
+      const { wanted } = error.known;
+      if (typeof wanted === "number" && wanted < piece.number) {
         // One before it is lost: this one takes its number, and the server marks what is missing
         // by where the piece begins.
-        await keep({ ...piece, number: error.wanted });
+        await keep({ ...piece, number: wanted });
         await forget(recording, piece.number);
         continue;
       }

@@ -1,6 +1,6 @@
 /** The host's recorder: beginning, with what is heard before and beside; pausing; ending; adding. */
 import { client, type Landing, Problem, RATE, type Recording, take } from "../api/client";
-import { beganAt, playAlong, position, stop, usePlayer } from "../playback/player";
+import { beganAt, holdPlaying, playAlong, position, stop, usePlayer } from "../playback/player";
 import { announce, complain } from "../theme/toaster";
 import { clock } from "../time";
 import { allNoted } from "./athand";
@@ -73,6 +73,7 @@ async function alongside(recording: string, landing: Landing, firstTime: number)
     began = beganAt();
   }
   if (began === null) throw new Problem("The other tracks did not play along.", 0);
+  holdPlaying(true);
   const skip = Math.max(0, Math.round((began - firstTime) * RATE) + measuredDelay());
   const settled = { ...landing, skip };
   set({ landing: settled });
@@ -141,7 +142,7 @@ export const addWithout = () => {
 export async function finish(): Promise<void> {
   const { recording } = get();
   if (!recording) return;
-  if (playingAlong) stop();
+  if (playingAlong) holdPlaying(false);
   playingAlong = false;
   await hold();
   set({ phase: "ending" });

@@ -1,11 +1,13 @@
 /** What episodes take on the disk, what of that can be made again, and whether all looks whole. */
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useRef } from "react";
+import { useSearchParams } from "react-router";
 import { client, type Schemas, take } from "../api/client";
 import { keys, useShows } from "../api/queries";
 import { announce } from "../theme/toaster";
 import { megabytes } from "../time";
+import { SPACE } from "../view/places";
 import { useCarry } from "./carry";
 import { Twice } from "./Twice";
 
@@ -15,18 +17,27 @@ type Taken = Schemas["TakenView"];
 const MOST = 20;
 
 export function Space() {
-  const [open, setOpen] = useState(false);
+  const [search, setSearch] = useSearchParams();
+  const open = search.has(SPACE);
+  const box = useRef<HTMLDetailsElement>(null);
+  useEffect(() => {
+    if (open) box.current?.scrollIntoView({ block: "start" });
+  }, [open]);
   return (
-    <Box
-      as="details"
-      mb="2"
-      data-testid="space"
-      onToggle={(event) => setOpen((event.target as HTMLDetailsElement).open)}
-    >
-      <Box as="summary" cursor="pointer">
-        Disk space
-      </Box>
-      {open && <Episodes />}
+    <Box asChild mb="2" data-testid="space">
+      <details
+        ref={box}
+        open={open}
+        onToggle={(event) => {
+          const shown = event.currentTarget.open;
+          if (shown !== open) setSearch(shown ? { [SPACE]: "" } : {}, { replace: true });
+        }}
+      >
+        <Box as="summary" cursor="pointer">
+          Disk space
+        </Box>
+        {open && <Episodes />}
+      </details>
     </Box>
   );
 }

@@ -50,6 +50,7 @@ export function Dial(props: Props) {
       </Flex>
       <Slider.Root
         size="sm"
+        my="-1"
         colorPalette="pine"
         min={0}
         max={TICKS}

@@ -3,6 +3,19 @@ import { Button, createToaster, Stack, Toast, Toaster } from "@chakra-ui/react";
 
 const toaster = createToaster({ placement: "bottom", pauseOnPageIdle: true });
 
+/** What would put an error right, by one press. */
+interface Mend {
+  says: string;
+  go: () => void;
+}
+
+let mendOf: (error: unknown) => Mend | null = () => null;
+
+/** Ask `known` what would put an error right: whoever is above knows where things are. */
+export function mendWith(known: typeof mendOf) {
+  mendOf = known;
+}
+
 const told = new WeakSet<Error>();
 
 /** Tell of an error, once, whoever hears of it. */
@@ -12,7 +25,13 @@ export function complain(error: unknown) {
     told.add(error);
   }
   const description = error instanceof Error ? error.message : "That did not work.";
-  toaster.create({ description, type: "error", duration: 9000 });
+  const mend = mendOf(error);
+  toaster.create({
+    description,
+    type: "error",
+    duration: mend ? 15_000 : 9000,
+    action: mend ? { label: mend.says, onClick: mend.go } : undefined,
+  });
 }
 
 export function announce(description: string, undo?: () => void) {

@@ -6,6 +6,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel
 
+from airtrim.errors import Place
 from airtrim.jobs.base import Shown
 from airtrim.jobs.kinds import KINDS
 from airtrim.store.tables import JobRow
@@ -15,8 +16,8 @@ JobState = Literal["queued", "running", "done", "failed", "cancelled", "interrup
 
 class JobView(BaseModel):
     """Background work. ``title`` is what it is called on the screen; ``result`` depends on the
-    kind; ``error`` is a sentence; ``changes`` is what is to be read again once it has ended,
-    ``shows`` each time ``doing`` has become something else."""
+    kind; ``error`` is a sentence, ``place`` where that is put right; ``changes`` is what is to be
+    read again once it has ended, ``shows`` each time ``doing`` has become something else."""
 
     id: str
     kind: str
@@ -26,6 +27,7 @@ class JobView(BaseModel):
     progress: float
     doing: str
     error: str | None
+    place: Place | None
     result: dict[str, Any] | None
     params: dict[str, Any]
     changes: tuple[Shown, ...]
@@ -36,11 +38,13 @@ class JobView(BaseModel):
 
 class Problem(BaseModel):
     """What went wrong, in a sentence; ``revision`` is the current one where an edit was stale,
-    ``wanted`` the number of the piece to send where one was out of its place."""
+    ``wanted`` the number of the piece to send where one was out of its place, ``place`` where it is
+    put right."""
 
     sentence: str
     revision: int | None = None
     wanted: int | None = None
+    place: Place | None = None
 
 
 def job_view(job: JobRow) -> JobView:

@@ -32,7 +32,7 @@ from airtrim.core.timeline.edits import apply
 from airtrim.core.timeline.edits.loudness import EvenOut
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.words import TakeWords
-from airtrim.errors import BadInput
+from airtrim.errors import empty_episode
 
 _MOST_TRIES = 3
 
@@ -164,7 +164,7 @@ def export_all(
     """
     timeline = source.timeline
     if timeline.frames == 0:
-        raise BadInput("There is nothing in this episode yet, so there is nothing to export.")
+        raise empty_episode("there is nothing to export")
     profile = source.profile
     if profile is None:
         profile = profile_mix(timeline, source.takes, lambda f: progress(0.2 * f, "Measuring"))

@@ -6,9 +6,9 @@ from typing import Literal
 
 from airtrim.core.timeline.edits.wording import count
 from airtrim.core.timeline.tags import Tags, lacking
+from airtrim.errors import Place
 
 StepName = Literal["recorded", "words", "snags", "even", "labelled", "file", "handed_over"]
-StageName = Literal["record", "edit", "loudness", "release"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,13 +32,13 @@ class Known:
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """A step of the work: how it stands, whether it is done, the stage that it is done on, and what
-    a button says that leads there."""
+    """A step of the work: how it stands, whether it is done, the place where it is done, and what a
+    button says that leads there."""
 
     name: StepName
     says: str
     done: bool
-    stage: StageName
+    place: Place
     press: str
 
 
@@ -56,7 +56,7 @@ def steps(known: Known) -> tuple[Step, ...]:
             "snags",
             f"{count(known.snags, 'snag')} left" if known.snags else "No snags left",
             known.transcribed and not known.snags,
-            "edit",
+            "snags",
             f"Go through {count(known.snags, 'snag')}",
         ),
         _even(known),
@@ -66,7 +66,7 @@ def steps(known: Known) -> tuple[Step, ...]:
             "handed_over",
             _where(known),
             bool(known.handed_over) and known.behind == 0,
-            "release",
+            "over",
             "Hand it over",
         ),
     )
@@ -127,16 +127,16 @@ def _labelled(tags: Tags) -> Step:
     not_told = lacking(tags)
     missing = [says for field, says in _CALLED.items() if field in not_told]
     says = f"Label lacks {', '.join(missing)}" if missing else "Labelled"
-    return Step("labelled", says, not missing, "release", "Complete the label")
+    return Step("labelled", says, not missing, "label", "Complete the label")
 
 
 def _file(known: Known) -> Step:
     if known.behind is None:
-        return Step("file", "No file yet", False, "release", "Make the file")
+        return Step("file", "No file yet", False, "files", "Make the file")
     if known.behind:
         says = f"File {count(known.behind, 'edit')} behind"
-        return Step("file", says, False, "release", "Make the file anew")
-    return Step("file", "File made", True, "release", "Make the file")
+        return Step("file", says, False, "files", "Make the file anew")
+    return Step("file", "File made", True, "files", "Make the file")
 
 
 def _where(known: Known) -> str:

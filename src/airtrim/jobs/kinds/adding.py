@@ -37,5 +37,5 @@ RECORD = Kind(
     RecordParams,
     _run,
     changes=("episode", "unfinished"),
-    on_start=_free_others,
+    let_go=_free_others,
 )

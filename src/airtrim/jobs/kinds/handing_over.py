@@ -1,5 +1,7 @@
 """Handing files over, and publishing what was handed over."""
 
+from collections.abc import Sequence
+
 from pydantic import BaseModel
 
 from airtrim.jobs.base import Kind, Result, Work
@@ -43,7 +45,28 @@ def _due(store: Store) -> list[str]:
     ]
 
 
-HAND_OVER = Kind("hand_over", "Handing over", HandOverParams, _send, changes=("hand_overs",))
+def _not_sent(store: Store, unended: Sequence[HandOverParams]) -> None:
+    store.free_hand_overs("sending", {one.hand_over for one in unended}, "failed")
+
+
+def _not_published(store: Store, unended: Sequence[HandOverParams]) -> None:
+    store.free_hand_overs("publishing", {one.hand_over for one in unended}, "draft")
+
+
+HAND_OVER = Kind(
+    "hand_over",
+    "Handing over",
+    HandOverParams,
+    _send,
+    changes=("hand_overs",),
+    let_go=_not_sent,
+)
 PUBLISH = Kind(
-    "publish", "Publishing", HandOverParams, _publish, changes=("hand_overs",), on_look=_due
+    "publish",
+    "Publishing",
+    HandOverParams,
+    _publish,
+    changes=("hand_overs",),
+    let_go=_not_published,
+    on_look=_due,
 )

@@ -19,7 +19,7 @@ from airtrim.core.timeline.edits.loudness import SetLoudness
 from airtrim.core.timeline.edits.tracks import SetChain
 from airtrim.core.timeline.model import Timeline, Track
 from airtrim.core.timeline.tone import voice_takes
-from airtrim.errors import BadInput, Stale
+from airtrim.errors import BadInput, Stale, empty_episode
 from airtrim.services.cleaning import clean_missing, noise_on
 from airtrim.services.editing import tidy_up
 from airtrim.services.levelling import even_out, ride_gain
@@ -64,7 +64,7 @@ def prepare(
     Raises BadInput where there is no sound in the episode.
     """
     if store.current(episode_id).frames == 0:
-        raise BadInput("There is nothing in this episode yet.")
+        raise empty_episode("there is nothing to make")
     steps: list[Callable[[int, Progress], int]] = []
     if recipe.tidy:
         steps.append(partial(_tidied, store, episode_id, recipe.tidy))

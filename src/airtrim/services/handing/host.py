@@ -95,7 +95,7 @@ def _check(answer: httpx.Response) -> None:
     if answer.is_success:
         return
     if answer.status_code in (401, 403):
-        raise HandOverError("The host does not know that token. Enter it again.")
+        raise HandOverError("The host does not know that token. Enter it again.", place="over")
     if answer.status_code == 507:
         raise HandOverError("The host has no room left.")
     if answer.status_code == 413:

@@ -96,7 +96,7 @@ def begin(
         raise NotFound("That file is not finished.")
     path = _path(store, export_id, file)
     if not path.exists():
-        raise NotFound("That file is gone. Make it again.")
+        raise NotFound("That file is gone. Make it again.", place="files")
     row = HandOverRow(
         id=uuid4().hex,
         episode_id=episode_id,
@@ -112,9 +112,9 @@ def send(store: Store, hand_over_id: str, progress: Progress, patience: Patience
     """Send a file and read it back; returns how it stands then. It is tried again where it breaks
     off. Raises HandOverError or Interrupted where it ends for now."""
     row = store.hand_over(hand_over_id)
-    file = _file(store, row)
-    store.note_hand_over(row.id, state="sending", error=None, sha256=file.sha256)
     try:
+        file = _file(store, row)
+        store.note_hand_over(row.id, state="sending", error=None, sha256=file.sha256)
         arrived = _patiently(
             store, row, patience, progress, lambda door: _sent(door, file, progress)
         )
@@ -207,7 +207,7 @@ def _patiently(
 def _file(store: Store, row: HandOverRow) -> File:
     path = _path(store, row.export_id, row.file)
     if not path.exists():
-        raise NotFound("That file is gone. Make it again.")
+        raise NotFound("That file is gone. Make it again.", place="files")
     episode, show = store.episode(row.episode_id)
     timeline = store.timeline(row.episode_id, row.revision)
     tags = timeline.tags

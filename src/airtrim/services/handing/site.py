@@ -84,7 +84,9 @@ class _Site(Door):
             at = before.get("published_at") or datetime.now(UTC).replace(microsecond=0).isoformat()
             state["public"][name] = {**draft, "published_at": at}
         elif name not in state["public"]:
-            raise HandOverError("The draft is not in the folder any more. Hand it over again.")
+            raise HandOverError(
+                "The draft is not in the folder any more. Hand it over again.", place="over"
+            )
         items = [Item.model_validate(one) for one in state["public"].values()]
         cover = self._folder / name / ".cover"
         try:

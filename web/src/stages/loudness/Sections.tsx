@@ -30,7 +30,7 @@ interface Column {
 
 const COLUMNS: readonly Column[] = [
   { title: "Name" },
-  { title: "Starts", w: "104px" },
+  { title: "Starts", w: "92px" },
   { title: "Before", textAlign: "right" },
   { title: "Gain", textAlign: "right" },
   { title: "After", textAlign: "right" },
@@ -92,13 +92,13 @@ export function Sections({ episode, levels }: { episode: Episode; levels: Levels
                   />
                 )}
               </Table.Cell>
-              <Table.Cell py="1" textAlign="right">
+              <Table.Cell py="1" textAlign="right" whiteSpace="nowrap">
                 {figure(levels?.sections_before[i], "LUFS")}
               </Table.Cell>
-              <Table.Cell py="1" textAlign="right">
+              <Table.Cell py="1" textAlign="right" whiteSpace="nowrap">
                 {signed(section.gain_db + episode.loudness.gain_db)}
               </Table.Cell>
-              <Table.Cell py="1" textAlign="right" fontWeight="700">
+              <Table.Cell py="1" textAlign="right" whiteSpace="nowrap" fontWeight="700">
                 {figure(levels?.sections_after[i], "LUFS")}
               </Table.Cell>
               <Table.Cell py="1" textAlign="right">

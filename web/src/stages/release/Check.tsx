@@ -2,13 +2,12 @@
 import { Box, Button, Flex, Grid, Spinner, Text } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Fragment } from "react";
-import { useNavigate } from "react-router";
 import { client, type Edit, type Episode, type Schemas, take } from "../../api/client";
 import { startMeasure, useEdit, useEvenOut } from "../../api/queries";
 import { place } from "../../playback/player";
 import { complain } from "../../theme/toaster";
+import { useGoTo } from "../../view/places";
 import { Heading } from "../Panel";
-import type { Step } from "./steps";
 
 type Line = Schemas["Line"];
 type Remedy = Schemas["Remedy"];
@@ -18,15 +17,6 @@ const STATES: Record<Line["state"], { says: string; shape: string; color: string
   good: { says: "Good", shape: "●", color: "pine.fg" },
   look: { says: "Look", shape: "▲", color: "ochre" },
   stop: { says: "Stop", shape: "■", color: "trouble" },
-};
-
-/** Stages that a remedy goes to, and what stands for them in an address. */
-const STAGE: Partial<Record<NonNullable<Remedy["place"]>, string>> = {
-  edit: "edit",
-  snags: "edit",
-  sound: "sound",
-  rundown: "rundown",
-  loudness: "loudness",
 };
 
 export const useCheck = (episode: Episode) =>
@@ -42,16 +32,11 @@ export const useCheck = (episode: Episode) =>
       ),
   });
 
-interface Props {
-  episode: Episode;
-  goTo: (step: Step) => void;
-}
-
-export function Check({ episode, goTo }: Props) {
+export function Check({ episode }: { episode: Episode }) {
   const { data } = useCheck(episode);
   const edit = useEdit(episode.id);
   const even = useEvenOut(episode.id);
-  const go = useNavigate();
+  const goTo = useGoTo();
   if (!episode.frames) {
     return <Text color="quiet">There is nothing to check yet. Add a recording first.</Text>;
   }
@@ -63,9 +48,7 @@ export function Check({ episode, goTo }: Props) {
       return void startMeasure(episode.id, episode.revision).catch(complain);
     }
     if (what.at !== null && what.at !== undefined) place(what.at);
-    if (what.place === "label" || what.place === "files") return goTo(what.place);
-    const stage = what.place && STAGE[what.place];
-    if (stage) go(`/episodes/${episode.id}/${stage}`);
+    if (what.place) goTo(what.place, episode.id);
   };
   return (
     <Box maxW="820px" data-testid="check">

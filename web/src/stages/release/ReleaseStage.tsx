@@ -38,7 +38,7 @@ export function ReleaseStage({ context }: { context: Context }) {
           ))}
         </HStack>
         {step === "label" && <TagForm episode={episode} />}
-        {step === "check" && <Check episode={episode} goTo={goTo} />}
+        {step === "check" && <Check episode={episode} />}
         {step === "files" && <Files episode={episode} />}
         {step === "over" && <HandOver episode={episode} />}
       </Box>

@@ -149,9 +149,9 @@ const Name = memo(({ id, place, name, onName }: NameProps) => (
 function Words({ first, last }: { first: string; last: string }) {
   if (!first) return <span className="quiet">no words</span>;
   return (
-    <>
+    <span className="words">
       {quoted(first)} <span className="quiet">…</span> {quoted(last)}
-    </>
+    </span>
   );
 }
 

@@ -150,7 +150,7 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
             Hear the seams
           </Button>
         </Flex>
-        <Box minH={data ? undefined : `${sections.length * ROW_PX}px`}>
+        <Box className="rundown-rows" minH={data ? undefined : `${sections.length * ROW_PX}px`}>
           <Rows
             episode={episode}
             rows={rows}

@@ -8,12 +8,12 @@ from airtrim.core.loudness.levelling import Levels
 from airtrim.core.snags.base import Snag
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.words import PlacedWord
+from airtrim.errors import Place
 
 State = Literal["good", "look", "stop"]
 """``stop``: it ought not to go out like this; ``look``: a host should know of it."""
 Doing = Literal["measure", "even_out", "export"]
 """What is done besides an edit of the document."""
-Place = Literal["edit", "snags", "sound", "rundown", "loudness", "label", "files"]
 
 
 @dataclass(frozen=True, slots=True)
