@@ -3,7 +3,9 @@
 import json
 import re
 from collections.abc import Iterator
+from datetime import UTC, datetime
 from pathlib import Path
+from zoneinfo import ZoneInfo
 
 import av
 import feedparser
@@ -192,6 +194,10 @@ def handed_over(page: Page):
 def test_a_draft_is_handed_over_looked_at_published_and_replaced(
     page: Page, server: Server, host_there: StandIn
 ) -> None:
+    zone = ZoneInfo("Pacific/Auckland")
+    page.context.new_cdp_session(page).send(
+        "Emulation.setTimezoneOverride", {"timezoneId": zone.key}
+    )
     frames = server.episode(1)["frames"]
     cut(server, 40 * RATE, frames - 40 * RATE)  # so that making it twice takes little
     page.goto("/episodes/1/release?step=files")
@@ -208,6 +214,10 @@ def test_a_draft_is_handed_over_looked_at_published_and_replaced(
     page.get_by_label("Address").fill(host_there.url)
     page.get_by_role("button", name="Keep it").click()
     expect(page.get_by_test_id("destinations")).to_contain_text("The stand-in")
+    # Times are told as they are where the host is.
+    made = datetime.fromisoformat(server.client.get("/api/jobs").json()[-1]["created_at"])
+    here = made.replace(tzinfo=UTC).astimezone(zone)
+    expect(page.get_by_label("File", exact=True)).to_contain_text(f"{here:%b %Y, %H:%M}")
     # A connection that breaks off twice is gone on with by itself.
     host_there.faults(break_after_bytes=100_000, breaks=2)
     page.get_by_role("button", name="Hand over as a draft").click()
@@ -218,6 +228,12 @@ def test_a_draft_is_handed_over_looked_at_published_and_replaced(
         row.get_by_role("link", name="Look at it there").click()
     expect(opened.value.get_by_text("Draft: nobody else sees this")).to_be_visible()
     opened.value.close()
+    row.get_by_label("When to publish it").fill("2040-05-01T08:00")
+    row.get_by_role("button", name="Publish then").click()
+    expect(row).to_contain_text("on 1 May 2040, 08:00")
+    (there,) = server.client.get("/api/episodes/1/hand-overs").json()
+    assert datetime.fromisoformat(there["publish_at"]) == datetime(2040, 5, 1, 8, tzinfo=zone)
+    row.get_by_role("button", name="Not by itself").click()
     row.get_by_role("button", name="Publish", exact=True).click()
     page.get_by_role("dialog").get_by_role("button", name="Publish").click()
     expect(row).to_have_attribute("data-state", "published", timeout=60_000)

@@ -13,7 +13,24 @@ export function clock(frames: number, digits = 1): string {
 }
 
 /** A moment that the server tells, with its zone or without: it means UTC. */
-export const instant = (text: string) => new Date(text.endsWith("Z") ? text : `${text}Z`);
+export const instant = (text: string) =>
+  new Date(/(Z|[+-]\d\d:\d\d)$/.test(text) ? text : `${text}Z`);
+
+/** The day of such a moment where the host is: 30 Nov 2026. */
+export const dayOf = (text: string) => instant(text).toLocaleDateString("en-GB", DAY);
+
+/** The day and the time of day: 30 Nov 2026, 03:53. */
+export const momentOf = (text: string) =>
+  instant(text).toLocaleString("en-GB", { ...DAY, ...TIME_OF_DAY });
+
+/** Today the time of day; before, the day. */
+export const lately = (text: string) =>
+  instant(text).toDateString() === new Date().toDateString()
+    ? instant(text).toLocaleTimeString("en-GB", TIME_OF_DAY)
+    : dayOf(text);
+
+const DAY = { day: "numeric", month: "short", year: "numeric" } as const;
+const TIME_OF_DAY = { hour: "2-digit", minute: "2-digit" } as const;
 
 /** Frames from "75", "1:15.5" or "1:02:03"; null where it is no time. */
 export function parseClock(text: string): number | null {

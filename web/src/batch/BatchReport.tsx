@@ -20,7 +20,7 @@ import { FileStrip } from "../stages/release/FileStrip";
 import { Links } from "../stages/release/Links";
 import { ProgressBar } from "../theme/ProgressBar";
 import { complain } from "../theme/toaster";
-import { figure, instant, megabytes } from "../time";
+import { figure, megabytes, momentOf } from "../time";
 
 const TIDIED = { gentle: "tidied gently", close: "tidied closely" } as const;
 
@@ -49,13 +49,12 @@ export function BatchReport({ show, batch, pace, first }: Props) {
   const [open, setOpen] = useState(first);
   const toGo = batch.entries.filter(isLeft).length;
   const now = standing(batch);
-  const made = instant(batch.made_at);
   return (
     <Box as="section" mb="8" data-testid="batch">
       <Flex align="center" gap="3" borderBottomWidth="2px" borderColor="ink" pb="2">
         <Box flex="1" minW="0">
           <Text as="h2" fontFamily="heading" fontWeight="700" fontSize="17px">
-            {made.toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}
+            {momentOf(batch.made_at)}
             {": "}
             {counted(batch.entries)}
           </Text>

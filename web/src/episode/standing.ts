@@ -14,9 +14,10 @@ export function useStanding(episode: Episode, page: boolean) {
   const [settled, setSettled] = useState<number | null>(null);
   useEffect(() => {
     if (!shown && !blank) return;
-    const timer = setTimeout(() => setSettled(episode.revision), blank ? 0 : SETTLED_MS);
+    const atOnce = blank || settled === null;
+    const timer = setTimeout(() => setSettled(episode.revision), atOnce ? 0 : SETTLED_MS);
     return () => clearTimeout(timer);
-  }, [episode.revision, shown, blank]);
+  }, [episode.revision, shown, blank, settled]);
   return useQuery({
     queryKey: ["standing", episode.id, settled],
     enabled: settled !== null,

@@ -6,7 +6,7 @@ import { Link } from "react-router";
 import { client, type Schemas, take } from "../api/client";
 import { patchEpisode } from "../api/shelf";
 import { announce } from "../theme/toaster";
-import { clock, instant } from "../time";
+import { clock, dayOf } from "../time";
 import { useCarry } from "./carry";
 import { NameForm } from "./NameForm";
 import { Quiet } from "./Quiet";
@@ -65,7 +65,6 @@ export function EpisodeLine({ episode }: { episode: EpisodeItem }) {
       </Box>
     );
   }
-  const changed = instant(episode.updated_at);
   return (
     <Flex
       align="center"
@@ -95,7 +94,7 @@ export function EpisodeLine({ episode }: { episode: EpisodeItem }) {
         </Link>
       </Flex>
       <Text color="quiet" fontSize="13px" whiteSpace="nowrap">
-        {changed.toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}
+        {dayOf(episode.updated_at)}
       </Text>
       <HStack gap="0">
         <Quiet onClick={copy}>Copy</Quiet>

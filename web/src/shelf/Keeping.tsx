@@ -4,7 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { client, type Schemas, take } from "../api/client";
 import { keys } from "../api/queries";
 import { announce } from "../theme/toaster";
-import { instant, megabytes } from "../time";
+import { dayOf, instant, megabytes } from "../time";
 import { useCarry } from "./carry";
 import { Space } from "./Space";
 import { Twice } from "./Twice";
@@ -80,11 +80,7 @@ function DeletedOnes({
               {one.title}
             </Text>
             <Text whiteSpace="nowrap">
-              {one.show} · {megabytes(one.bytes)} · kept until{" "}
-              {new Date(one.goes_at).toLocaleDateString("en-GB", {
-                day: "numeric",
-                month: "short",
-              })}
+              {one.show} · {megabytes(one.bytes)} · kept until {dayOf(one.goes_at)}
             </Text>
             <Button size="xs" variant="ghost" onClick={() => void onBack(one.id)}>
               Bring back

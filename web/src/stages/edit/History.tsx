@@ -2,6 +2,7 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import type { Episode } from "../../api/client";
 import { useHistory, useJump } from "../../api/queries";
+import { lately } from "../../time";
 
 const SHOWN = 200;
 
@@ -42,20 +43,11 @@ export function History({ episode }: { episode: Episode }) {
           >
             <Text textDecoration={entry.done ? undefined : "line-through"}>{entry.name}</Text>
             <Text color={here ? "ink" : "quiet"} whiteSpace="nowrap" fontSize="12px">
-              {entry.made_at && timeOf(entry.made_at)}
+              {entry.made_at && lately(entry.made_at)}
             </Text>
           </Flex>
         );
       })}
     </Box>
   );
-}
-
-/** Today: the time; before: the day. */
-function timeOf(made: string): string {
-  const at = new Date(/[Z+]/.test(made.slice(10)) ? made : `${made}Z`);
-  const today = at.toDateString() === new Date().toDateString();
-  return today
-    ? at.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })
-    : at.toLocaleDateString([], { day: "numeric", month: "short" });
 }

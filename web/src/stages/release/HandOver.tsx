@@ -12,6 +12,7 @@ import {
 import { useJobs } from "../../api/queries";
 import { LabelledPick } from "../../theme/Pick";
 import { Sure } from "../../theme/Sure";
+import { momentOf } from "../../time";
 import { Card, Heading } from "../Panel";
 import { Busy } from "./Busy";
 
@@ -46,7 +47,7 @@ function finished(jobs: Job[]): Finished[] {
         export: job.id,
         file,
         revision: params.revision,
-        says: `${report.label}, ${new Date(job.created_at).toLocaleString()}`,
+        says: `${report.label}, ${momentOf(job.created_at)}`,
       }));
     });
 }
@@ -172,7 +173,7 @@ function HandedOver({ episode, row, jobs, all }: RowProps) {
         </Text>
         <Text fontSize="13px" color={row.state === "failed" ? "trouble" : "quiet"}>
           {STATES[row.state]}
-          {row.publish_at && ` on ${new Date(row.publish_at).toLocaleString()}`}
+          {row.publish_at && ` on ${momentOf(row.publish_at)}`}
         </Text>
       </Flex>
       {busy && <Busy job={job} />}
