@@ -180,11 +180,15 @@ def test_the_verdict_is_told_in_words() -> None:
     before = foresee(profile, starts, ramps, [0.0, 0.0], 0.0, -1.0)
     assert "sections are" in verdict(before, 0, -19.0, -1.0)
     assert "apart" in verdict(before, 0, -19.0, -1.0)
+    assert not before.even(-19.0)
     plan = even_out(profile, starts, ramps, target_lufs=-19.0, ceiling_dbtp=-1.0)
     told = verdict(plan, 2, -19.0, -1.0)
     assert told.startswith("Even: sections within 0.1 LU; on its target; 2 words over −1.0 dBTP")
+    assert plan.even(-19.0)
     quiet = foresee(profile, starts, ramps, plan.section_gains_db, plan.gain_db - 6, -1.0)
     assert "6.0 LU too quiet" in verdict(quiet, 0, -19.0, -1.0)
+    assert not quiet.even(-19.0)
+    assert quiet.even(-25.0)
 
 
 def test_peaks_over_the_ceiling_are_found_where_they_are() -> None:

@@ -95,6 +95,7 @@ def levels(context: Context, episode_id: Id, revision: Revision) -> LevelsView:
         before=found.before,
         after=found.after,
         most_limiting_db=found.most_limiting_db,
+        even=found.even(timeline.loudness.target),
         sections_before=list(found.sections_before),
         sections_after=list(found.sections_after),
         curve_before=[round(float(value), 2) for value in found.curve_before],

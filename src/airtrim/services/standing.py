@@ -2,8 +2,6 @@
 
 from collections.abc import Iterable
 
-from airtrim.core.release.checks import Facts
-from airtrim.core.release.checks.loudness import loudness, sections
 from airtrim.core.release.standing import Known, Step, in_a_word, steps
 from airtrim.core.timeline.tags import Tags
 from airtrim.core.timeline.tone import voice_takes
@@ -25,9 +23,6 @@ def standing_of(store: Store, episode_id: int, revision: int) -> tuple[Step, ...
     voices = voice_takes(timeline)
     profile = mix_profile(store, timeline)
     levels = None if profile is None else foreseen(timeline, words, profile)
-    facts = Facts(timeline, title="", show="", levels=levels)
-    lines = (loudness(facts), sections(facts))
-    even = all(line is None or line.state == "good" for line in lines)
     handed = next((one for one in store.hand_overs(episode_id) if one.state in THERE), None)
     return steps(
         Known(
@@ -37,7 +32,7 @@ def standing_of(store: Store, episode_id: int, revision: int) -> tuple[Step, ...
             transcribed=all(take in words for take in voices),
             snags=sum(not snag.kept for snag in snags(store, episode_id, revision)),
             lufs=levels.after if levels else None,
-            even=even if levels else None,
+            even=levels.even(timeline.loudness.target) if levels else None,
             behind=behind(store, episode_id, revision),
             handed_over=store.any_destination(handed.destination_id).name if handed else "",
             public=handed is not None and handed.state == "published",

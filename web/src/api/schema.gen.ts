@@ -4919,7 +4919,8 @@ export interface components {
          * @description Loudness before and after the gains that the document holds now.
          *
          *     ``measured`` is False while it has not been measured; then all else is empty. Curves are
-         *     short-term loudness, a value each second, the first at 1.5 s.
+         *     short-term loudness, a value each second, the first at 1.5 s. ``even``: nothing is gained by
+         *     evening out again.
          */
         LevelsView: {
             /** Revision */
@@ -4935,6 +4936,11 @@ export interface components {
              * @default 0
              */
             most_limiting_db: number;
+            /**
+             * Even
+             * @default false
+             */
+            even: boolean;
             /**
              * Sections Before
              * @default []

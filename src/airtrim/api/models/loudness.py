@@ -29,7 +29,8 @@ class LevelsView(BaseModel):
     """Loudness before and after the gains that the document holds now.
 
     ``measured`` is False while it has not been measured; then all else is empty. Curves are
-    short-term loudness, a value each second, the first at 1.5 s.
+    short-term loudness, a value each second, the first at 1.5 s. ``even``: nothing is gained by
+    evening out again.
     """
 
     revision: int
@@ -37,6 +38,7 @@ class LevelsView(BaseModel):
     before: float | None = None
     after: float | None = None
     most_limiting_db: float = 0.0
+    even: bool = False
     sections_before: list[float | None] = []
     sections_after: list[float | None] = []
     curve_before: list[float] = []

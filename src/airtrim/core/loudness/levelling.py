@@ -20,6 +20,8 @@ MOST_GAIN_DB = 20.0
 """No section is raised or lowered by more."""
 HEARD_LIMITING_DB = 6.0
 """What the limiter may do before it is heard (common practice)."""
+EVEN_LU = 1.0
+"""How far sections may be from each other, and the whole from its target (common practice)."""
 RAMP_FRAMES = 9_600
 """A gain changes over at most 200 ms, less where the air between two words is shorter."""
 
@@ -91,6 +93,17 @@ class Levels:
     curve_before: NDArray[np.float64]
     curve_after: NDArray[np.float64]
     momentary_after: NDArray[np.float64]
+
+    @property
+    def apart_lu(self) -> float:
+        """From the quietest section to the loudest; 0 where there are not two to hear."""
+        loud = [one for one in self.sections_after if one is not None]
+        return max(loud) - min(loud) if loud else 0.0
+
+    def even(self, target_lufs: float) -> bool:
+        """Whether nothing is gained by evening out again."""
+        on_target = self.after is not None and abs(self.after - target_lufs) <= EVEN_LU
+        return on_target and self.apart_lu <= EVEN_LU
 
 
 def even_out(
@@ -188,19 +201,16 @@ def peaks_over(
 
 
 def verdict(levels: Levels, words_over: int, target_lufs: float, ceiling_dbtp: float) -> str:
-    """The state of an episode's loudness in a plain sentence. Sections within 1 LU of each other
-    and the whole within 1 LU of its target are even (common practice)."""
+    """The state of an episode's loudness in a plain sentence."""
     if levels.after is None:
         return "There is nothing to hear in it."
-    after = [loud for loud in levels.sections_after if loud is not None]
-    apart = max(after) - min(after) if len(after) > 1 else 0.0
     off = levels.after - target_lufs
     parts = []
-    if apart > 1.0:
-        parts.append(f"uneven: sections are {apart:.1f} LU apart")
-    elif len(after) > 1:
-        parts.append(f"even: sections within {max(apart, 0.1):.1f} LU")
-    if abs(off) > 1.0:
+    if levels.apart_lu > EVEN_LU:
+        parts.append(f"uneven: sections are {levels.apart_lu:.1f} LU apart")
+    elif sum(loud is not None for loud in levels.sections_after) > 1:
+        parts.append(f"even: sections within {max(levels.apart_lu, 0.1):.1f} LU")
+    if abs(off) > EVEN_LU:
         parts.append(f"{abs(off):.1f} LU too {'loud' if off > 0 else 'quiet'}")
     else:
         parts.append(f"{abs(off):.1f} LU off its target" if abs(off) > 0.1 else "on its target")

@@ -9,10 +9,12 @@ const LOWEST_LUFS = -36;
 
 interface Props {
   episode: Episode;
+  /** It is what would be next here. */
+  next: boolean;
   onTarget: (lufs: number) => void;
 }
 
-export function Gentler({ episode, onTarget }: Props) {
+export function Gentler({ episode, next, onTarget }: Props) {
   const { data } = useCheck(episode);
   const edit = useEdit(episode.id);
   const remedy = data?.lines.find((line) => line.id === "peaks")?.remedy;
@@ -20,7 +22,12 @@ export function Gentler({ episode, onTarget }: Props) {
   return (
     <HStack mt="2" gap="1.5" wrap="wrap" data-testid="gentler">
       {remedy?.edit && (
-        <Button size="xs" variant="outline" onClick={() => edit.mutate(remedy.edit as Edit)}>
+        <Button
+          size="xs"
+          colorPalette="pine"
+          variant={next ? "solid" : "outline"}
+          onClick={() => edit.mutate(remedy.edit as Edit)}
+        >
           {remedy.says}
         </Button>
       )}

@@ -70,7 +70,11 @@ export function Settings({ episode, levels, ready }: SettingsProps) {
               Now <Figure value={levels.after} unit="LUFS" />, target {figure(target, "LUFS")}.
             </Text>
             {levels.most_limiting_db > HEARD_DB && (
-              <Gentler episode={episode} onTarget={(lufs) => set({ target_lufs: lufs })} />
+              <Gentler
+                episode={episode}
+                next={levels.even}
+                onTarget={(lufs) => set({ target_lufs: lufs })}
+              />
             )}
             {levels.most_limiting_db > 0.1 && levels.most_limiting_db <= HEARD_DB && (
               <Text mt="1" fontSize="13px" color="quiet">
@@ -87,6 +91,7 @@ export function Settings({ episode, levels, ready }: SettingsProps) {
           w="100%"
           size="sm"
           colorPalette="pine"
+          variant={levels?.even ? "outline" : "solid"}
           disabled={!ready}
           loading={evenOut.isPending}
           onClick={() => evenOut.mutate(undefined)}

@@ -1,11 +1,9 @@
 """How loud it is, where it begins and where it ends."""
 
-from airtrim.core.loudness.levelling import HEARD_LIMITING_DB
+from airtrim.core.loudness.levelling import EVEN_LU, HEARD_LIMITING_DB
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.release.checks.base import Facts, Line, Remedy, check
 
-_OFF_TARGET_LU = 1.0
-_APART_LU = 2.0
 _LONGEST_EDGE_S = 2.0
 _MEASURE = Remedy("Measure", doing="measure")
 _EVEN_OUT = Remedy("Even out", doing="even_out")
@@ -21,7 +19,7 @@ def loudness(facts: Facts) -> Line:
     if after is None:
         return Line("loudness", title, "stop", "There is nothing to hear in it.")
     said = f"{_minus(after)} LUFS, {_minus(target)} wanted"
-    if abs(after - target) > _OFF_TARGET_LU:
+    if abs(after - target) > EVEN_LU:
         return Line(
             "loudness", title, "look", f"{said}: the file will be brought there.", _EVEN_OUT
         )
@@ -34,9 +32,8 @@ def sections(facts: Facts) -> Line | None:
     title = "Parts beside each other"
     if facts.levels is None:
         return None
-    loud = [one for one in facts.levels.sections_after if one is not None]
-    apart = max(loud) - min(loud) if len(loud) > 1 else 0.0
-    if apart > _APART_LU:
+    apart = facts.levels.apart_lu
+    if apart > EVEN_LU:
         said = f"They are {apart:.1f} LU apart; a listener reaches for the volume."
         return Line("sections", title, "look", said, _EVEN_OUT)
     return Line("sections", title, "good", f"Within {max(apart, 0.1):.1f} LU of each other.")
