@@ -203,8 +203,7 @@ def test_a_draft_is_published_at_its_time_even_where_the_clock_jumped(
     store = host.state.store
     assert PUBLISH.on_look is not None
     assert list(PUBLISH.on_look(store)) == []
-    passed = (datetime.now(UTC) - timedelta(days=2)).isoformat()
-    assert host.client.post(address, json={"at": passed}).json()["state"] == "scheduled"
+    store.note_hand_over(draft["id"], publish_at=datetime.now(UTC) - timedelta(days=2))
     (job,) = PUBLISH.on_look(store)
     assert list(PUBLISH.on_look(store)) == [job]  # looked at twice, it is one job
     assert host.work(job)["state"] == "done"
@@ -212,6 +211,28 @@ def test_a_draft_is_published_at_its_time_even_where_the_clock_jumped(
     assert list(PUBLISH.on_look(store)) == []
     assert host.client.post(address, json={"at": later}).status_code == 422
     assert len(there.host.published()) == 1
+
+
+@pytest.mark.parametrize(
+    ("at", "says"),
+    [
+        ("2026-11-29T18:00:00+00:00", "has passed"),
+        ("0001-01-01T00:00:00+14:00", "has passed"),
+        ("9999-12-31T23:59:59-14:00", "more than ten years"),
+        ("2026-12-24T18:00:00", "timezone"),
+    ],
+)
+def test_a_draft_is_not_published_by_a_slip_of_its_time(
+    host: Host, there: StandIn, at: str, says: str
+) -> None:
+    episode, export = released(host)
+    hand_over(host, episode, keep(host, "host", there.url, TOKEN), export)
+    draft = newest(host, episode)
+    answer = host.client.post(f"/api/hand-overs/{draft['id']}/schedule", json={"at": at})
+    assert answer.status_code == 422
+    assert says in answer.text
+    assert newest(host, episode)["state"] == "draft"
+    assert there.host.published() == []
 
 
 @pytest.mark.parametrize(

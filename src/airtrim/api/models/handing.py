@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Literal
 
-from pydantic import BaseModel, Field
+from pydantic import AwareDatetime, BaseModel, Field
 
 from airtrim.core.timeline.bounds import MOST_NUMBER
 from airtrim.services.handing.base import Address
@@ -59,7 +59,7 @@ class HandOverRequest(BaseModel):
 class ScheduleRequest(BaseModel):
     """When a draft is to be published; None: not by itself."""
 
-    at: datetime | None
+    at: AwareDatetime | None
 
 
 class HandOverView(BaseModel):

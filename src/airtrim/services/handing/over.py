@@ -5,7 +5,7 @@ import json
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from uuid import uuid4
 
@@ -29,6 +29,7 @@ from airtrim.services.secrets import Secrets
 from airtrim.store.store import Store
 from airtrim.store.tables import DestinationRow, HandOverRow, now
 
+_LONGEST_WAIT = timedelta(days=3653)
 _MEDIA = {
     ".mp3": "audio/mpeg",
     ".m4a": "audio/mp4",
@@ -143,12 +144,17 @@ def publish(store: Store, hand_over_id: str, progress: Progress, patience: Patie
 
 
 def schedule(store: Store, hand_over_id: str, at: datetime | None) -> HandOverRow:
-    """Have a draft published at a time, or not by itself (None). A time that has passed is now."""
+    """Have a draft published at a time, or not by itself (None). A time that has passed is a slip:
+    what is published at once is asked about first."""
     row = store.hand_over(hand_over_id)
     if row.state not in ("draft", "scheduled"):
         raise BadInput("Only a draft that has arrived can be published.")
     if at is None:
         return store.note_hand_over(row.id, state="draft", publish_at=None)
+    if at <= now():
+        raise BadInput("That time has passed. Choose a later one, or publish it now.")
+    if at > now() + _LONGEST_WAIT:
+        raise BadInput("That is more than ten years from now. Choose an earlier time.")
     return store.note_hand_over(row.id, state="scheduled", publish_at=at.astimezone(UTC))
 
 
