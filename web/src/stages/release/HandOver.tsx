@@ -176,6 +176,11 @@ function HandedOver({ episode, row, jobs, all }: RowProps) {
           {row.publish_at && ` on ${momentOf(row.publish_at)}`}
         </Text>
       </Flex>
+      {row.state === "scheduled" && (
+        <Text mt="1" fontSize="13px" color="quiet">
+          Air Trim has to run then; if it does not, this goes out when it is next started.
+        </Text>
+      )}
       {busy && <Busy job={job} />}
       {!busy && row.error && (
         <Text mt="1" fontSize="13px" color="trouble">
