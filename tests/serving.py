@@ -16,7 +16,7 @@ from pathlib import Path
 import httpx
 import psutil
 
-from tests.waiting import eventually
+from tests.waiting import MOST_SECONDS, eventually
 
 RATE = 48_000
 
@@ -103,7 +103,7 @@ class Server:
         """Wait until a job is in the middle of its work."""
         eventually(lambda: self.client.get(f"/api/jobs/{job}").json()["progress"] > 0.1)
 
-    def wait(self, job: str, *states: str, seconds: float = 300) -> dict:
+    def wait(self, job: str, *states: str, seconds: float = MOST_SECONDS) -> dict:
         """Wait until a job is in one of ``states`` (any ended one if none is given)."""
         wanted = states or ("done", "failed", "cancelled", "interrupted")
         end = time.monotonic() + seconds
@@ -114,7 +114,7 @@ class Server:
             time.sleep(0.03)
         raise AssertionError(f"{found} did not become {wanted}")
 
-    def wait_all(self, seconds: float = 300) -> None:
+    def wait_all(self, seconds: float = MOST_SECONDS) -> None:
         end = time.monotonic() + seconds
         while time.monotonic() < end:
             jobs = self.client.get("/api/jobs").json()

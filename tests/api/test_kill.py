@@ -80,7 +80,7 @@ def test_killed_during_edits_and_an_export(server: Server) -> None:
     server.kill()
     server.start()
     assert {**server.episode(episode), "stretches": []} == acknowledged
-    result = server.wait(job, seconds=150)
+    result = server.wait(job)
     assert result["state"] == "done", result
     file = server.client.get(f"/api/exports/{job}/file")
     assert len(file.content) == result["result"]["files"][0]["bytes"]

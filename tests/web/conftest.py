@@ -13,6 +13,7 @@ import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 from tests.serving import ForkedServer, Server, log_of
+from tests.waiting import MOST_SECONDS
 
 CHROMIUM = [
     "--no-sandbox",
@@ -32,7 +33,7 @@ CHROMIUM = [
 
 
 # Nothing here is about how quick the machine is: bench/ is.
-expect.set_options(timeout=180_000)
+expect.set_options(timeout=1000 * MOST_SECONDS)
 
 Launch = Callable[..., Browser]
 
@@ -70,7 +71,7 @@ def shared(browser: Browser) -> Iterator[Shared]:
             made[key] = browser.new_context(
                 viewport={"width": 1280, "height": 800}, base_url=address, **told
             )
-            made[key].set_default_timeout(120_000)
+            made[key].set_default_timeout(1000 * MOST_SECONDS)
             made[key].new_page().goto("/healthz")  # keeps the process between two tests
         return made[key]
 

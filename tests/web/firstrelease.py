@@ -141,7 +141,7 @@ def released(
     click(page.get_by_role("button", name="Keep it"))
     click(page.get_by_role("button", name="Hand over as a draft"))
     row = page.get_by_test_id("handed-over").first
-    expect(row).to_have_attribute("data-state", "draft", timeout=600_000)
+    expect(row).to_have_attribute("data-state", "draft")
     found.noted("handed over as a draft")
     return found
 

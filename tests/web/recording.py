@@ -39,7 +39,6 @@ def until(page: Page, seconds: float) -> None:
         """(s) => { const [m, t] = (document.querySelector('[data-testid=elapsed]')
              ?.textContent ?? '0:0').split(':'); return 60 * m + Number(t) >= s; }""",
         arg=seconds,
-        timeout=240_000,
     )
 
 

@@ -110,7 +110,7 @@ def test_the_main_job(page: Page, server: Server, tmp_path: Path) -> None:
     # Even out.
     page.get_by_role("link", name="Loudness", exact=True).click()
     button = page.get_by_role("button", name="Even out all sections")
-    expect(button).to_be_enabled(timeout=300_000)
+    expect(button).to_be_enabled()
     expect(page.get_by_test_id("evenness")).to_contain_text("LU apart")
     button.click()
     expect(page.get_by_test_id("evenness")).to_contain_text("within")
@@ -120,7 +120,7 @@ def test_the_main_job(page: Page, server: Server, tmp_path: Path) -> None:
     page.get_by_role("link", name="Release", exact=True).click()
     page.get_by_role("button", name="3 Files").click()
     page.get_by_role("button", name="Make the file").click()
-    expect(page.get_by_test_id("report")).to_be_visible(timeout=300_000)
+    expect(page.get_by_test_id("report")).to_be_visible()
     expect(page.get_by_test_id("report")).to_contain_text("Reads −16.0 LUFS")
     with page.expect_download() as waiting:
         page.get_by_role("link", name="Download").click()
@@ -209,7 +209,6 @@ def test_a_typed_time_brings_its_line_into_view(page: Page) -> None:
                 .map((bar) => bar.getBoundingClientRect().top);
               return heads.length && heads.every((top) => 52 <= top && top <= 736);
             }""",
-            timeout=180_000,
         )
         at_rest(page)
 

@@ -81,7 +81,7 @@ def test_an_episode_is_labelled_checked_and_made_into_two_files(
     page.get_by_text("M4A (AAC)").first.click()
     page.get_by_role("button", name="Make 2 files").click()
     reports = page.get_by_test_id("report")
-    expect(reports).to_have_count(2, timeout=300_000)
+    expect(reports).to_have_count(2)
     for report in reports.all():
         expect(report).to_contain_text("Reads −16.0 LUFS")
         expect(report).to_contain_text("6 chapters")
@@ -202,7 +202,7 @@ def test_a_draft_is_handed_over_looked_at_published_and_replaced(
     cut(server, 40 * RATE, frames - 40 * RATE)  # so that making it twice takes little
     page.goto("/episodes/1/release?step=files")
     page.get_by_role("button", name="Make the file").click()
-    expect(page.get_by_test_id("report")).to_be_visible(timeout=300_000)
+    expect(page.get_by_test_id("report")).to_be_visible()
     step(page, "4 Hand over")
     # What cannot be used is told; then the destination is kept, for all episodes of the show.
     page.get_by_role("button", name="Add a destination").click()
@@ -222,7 +222,7 @@ def test_a_draft_is_handed_over_looked_at_published_and_replaced(
     host_there.faults(break_after_bytes=100_000, breaks=2)
     page.get_by_role("button", name="Hand over as a draft").click()
     row = handed_over(page).first
-    expect(row).to_have_attribute("data-state", "draft", timeout=60_000)
+    expect(row).to_have_attribute("data-state", "draft")
     assert host_there.host.published() == []
     with page.context.expect_page() as opened:
         row.get_by_role("link", name="Look at it there").click()
@@ -241,7 +241,7 @@ def test_a_draft_is_handed_over_looked_at_published_and_replaced(
     row.get_by_role("button", name="Not by itself").click()
     row.get_by_role("button", name="Publish", exact=True).click()
     page.get_by_role("dialog").get_by_role("button", name="Publish").click()
-    expect(row).to_have_attribute("data-state", "published", timeout=60_000)
+    expect(row).to_have_attribute("data-state", "published")
     feed = feedparser.parse(httpx.get(f"{host_there.url}/feed.xml").content)
     assert not feed.bozo
     assert [entry.title for entry in feed.entries] == ["The six o’clock boat"]
@@ -258,16 +258,16 @@ def test_a_draft_is_handed_over_looked_at_published_and_replaced(
     hand.click(page.get_by_role("button", name="3 Files"))
     expect(page.get_by_test_id("behind")).to_have_text("1 edit behind")
     hand.click(page.get_by_role("button", name="Make the file"))
-    expect(page.get_by_test_id("report")).to_have_count(2, timeout=300_000)
+    expect(page.get_by_test_id("report")).to_have_count(2)
     hand.click(page.get_by_role("button", name="4 Hand over"))
     hand.click(page.get_by_role("button", name="Hand over as a draft"))
     expect(handed_over(page)).to_have_count(2)
     row = handed_over(page).first
-    expect(row).to_have_attribute("data-state", "draft", timeout=60_000)
+    expect(row).to_have_attribute("data-state", "draft")
     hand.click(row.get_by_role("button", name="Publish", exact=True))
     hand.click(page.get_by_role("dialog").get_by_role("button", name="Publish"))
     assert hand.actions == told("make the file, hand it over and publish it")
-    expect(row).to_have_attribute("data-state", "published", timeout=60_000)
+    expect(row).to_have_attribute("data-state", "published")
     feed = feedparser.parse(httpx.get(f"{host_there.url}/feed.xml").content)
     (entry,) = feed.entries
     newest = server.client.get("/api/jobs", params={"episode_id": 1}).json()
@@ -299,7 +299,7 @@ def test_a_description_is_previewed_and_filled_and_the_show_gets_a_feed(
     assert [person["role"] for person in tags["people"]] == ["guest", "host"]
     step(page, "3 Files")
     page.get_by_role("button", name="Make the file").click()
-    expect(page.get_by_test_id("report")).to_be_visible(timeout=300_000)
+    expect(page.get_by_test_id("report")).to_be_visible()
     step(page, "4 Hand over")
     web = tmp_path / "web"
     web.mkdir()
@@ -311,10 +311,10 @@ def test_a_description_is_previewed_and_filled_and_the_show_gets_a_feed(
     page.get_by_role("button", name="Keep it").click()
     page.get_by_role("button", name="Hand over as a draft").click()
     row = handed_over(page).first
-    expect(row).to_have_attribute("data-state", "draft", timeout=60_000)
+    expect(row).to_have_attribute("data-state", "draft")
     row.get_by_role("button", name="Publish", exact=True).click()
     page.get_by_role("dialog").get_by_role("button", name="Publish").click()
-    expect(row).to_have_attribute("data-state", "published", timeout=60_000)
+    expect(row).to_have_attribute("data-state", "published")
     feed = feedparser.parse((web / "feed.xml").read_bytes())
     assert not feed.bozo
     (entry,) = feed.entries

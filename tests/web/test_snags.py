@@ -141,7 +141,7 @@ def test_tidied_gently_undone_and_tidied_again_for_export(
     page.get_by_role("link", name="Release", exact=True).click()
     page.get_by_role("button", name="3 Files").click()
     page.get_by_role("button", name="Make the file").click()
-    expect(page.get_by_test_id("report")).to_be_visible(timeout=300_000)
+    expect(page.get_by_test_id("report")).to_be_visible()
     with page.expect_download() as waiting:
         page.get_by_role("link", name="Download").click()
     waiting.value.save_as(tmp_path / "export.mp3")

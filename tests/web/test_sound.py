@@ -98,7 +98,7 @@ def test_a_noisy_second_voice_is_treated_evened_out_and_exported(
     # Even out, and read the picture.
     page.get_by_role("link", name="Loudness", exact=True).click()
     button = page.get_by_role("button", name="Even out all sections")
-    expect(button).to_be_enabled(timeout=300_000)
+    expect(button).to_be_enabled()
     expect(page.get_by_test_id("verdict")).to_contain_text("Uneven: sections are")
     button.click()
     expect(page.get_by_test_id("verdict")).to_contain_text("Even: sections within")
@@ -112,7 +112,7 @@ def test_a_noisy_second_voice_is_treated_evened_out_and_exported(
     page.get_by_role("link", name="Release", exact=True).click()
     page.get_by_role("button", name="3 Files").click()
     page.get_by_role("button", name="Make the file").click()
-    expect(page.get_by_test_id("report")).to_be_visible(timeout=300_000)
+    expect(page.get_by_test_id("report")).to_be_visible()
     with page.expect_download() as waiting:
         page.get_by_role("link", name="Download").click()
     path = tmp_path / "export.mp3"
@@ -291,18 +291,18 @@ def test_phrases_and_music_are_ridden_and_seen_as_points(page: Page, server: Ser
     asked = {"revision": revision, "edit": edit}
     assert server.client.post("/api/episodes/1/edits", json=asked).status_code == 200
     page.goto("/episodes/1/loudness")
-    expect(page.get_by_test_id("verdict")).to_be_visible(timeout=300_000)
+    expect(page.get_by_test_id("verdict")).to_be_visible()
     page.get_by_role("button", name="Even out phrases").click()
     undo = page.get_by_role("button", name="Undo", exact=True)
-    expect(undo).to_have_attribute("title", "Undo: Evened out phrases (Ctrl+Z)", timeout=300_000)
+    expect(undo).to_have_attribute("title", "Undo: Evened out phrases (Ctrl+Z)")
     expect(page.get_by_role("button", name="Hold it under the talk")).to_be_enabled()
     page.get_by_role("button", name="Hold it under the talk").click()
     said = "Undo: Held the music under the talk (Ctrl+Z)"
-    expect(undo).to_have_attribute("title", said, timeout=300_000)
+    expect(undo).to_have_attribute("title", said)
     tracks = {t["name"]: t for t in server.episode(1)["tracks"]}
     assert len(tracks["Tobin"]["envelope"]) > 10
     assert all(track["envelope"] for track in tracks.values() if not track["held"])
-    expect(page.get_by_test_id("curve")).to_be_visible(timeout=300_000)
+    expect(page.get_by_test_id("curve")).to_be_visible()
     # A click on the picture goes there.
     box = page.locator(".u-over").bounding_box()
     assert box

@@ -68,7 +68,7 @@ def test_two_people_on_one_track_are_named_and_evened_out(
     # Each by one gain.
     page.get_by_role("link", name="Loudness", exact=True).click()
     rows = page.get_by_test_id("speakers")
-    expect(rows).to_contain_text("Marit", timeout=300_000)
+    expect(rows).to_contain_text("Marit")
     apart = levels(server, episode)
     assert apart["Tobin"] - apart["Marit"] > 6
     page.get_by_role("button", name="Even out voices").click()
