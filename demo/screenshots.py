@@ -16,7 +16,9 @@ PICTURES = HERE.parent / "docs" / "screenshots"
 
 
 def take(page: Page, name: str) -> None:
-    """A picture of what is on the screen."""
+    """A picture of what is on the screen, once the line at its head says how far the episode is."""
+    if page.get_by_label("Steps of the work").count():
+        page.locator("[data-step]").first.wait_for()
     page.wait_for_timeout(700)
     page.screenshot(path=PICTURES / f"{name}.png")
 
