@@ -86,6 +86,7 @@ def loudness(page: Page) -> None:
     button = page.get_by_role("button", name="Even out all sections")
     button.click(timeout=60_000)
     page.get_by_text("Even: sections within").wait_for()
+    page.get_by_text("Compress Tobin").scroll_into_view_if_needed()
     take(page, "loudness")
 
 

@@ -19,7 +19,8 @@ def known(**more: Any) -> Known:
     ("facts", "name", "press"),
     [
         ({"frames": 0}, "recorded", "Record, or add a recording"),
-        ({"transcribed": False, "writing": True}, "words", "Write down the words"),
+        ({"transcribed": False, "writing": True}, "words", "See the words come"),
+        ({"transcribed": False}, "words", "Write down the words"),
         ({"snags": 1}, "snags", "Go through 1 snag"),
         ({"snags": 12}, "snags", "Go through 12 snags"),
         ({}, "even", "Even out the loudness"),

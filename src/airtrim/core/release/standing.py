@@ -109,10 +109,10 @@ _CALLED = {"title": "title", "episode": "number", "show": "show", "artist": "who
 
 def _words(known: Known) -> Step:
     if known.transcribed:
-        says = "Words written down"
-    else:
-        says = "Words being written down" if known.writing else "No words yet"
-    return Step("words", says, known.transcribed, "edit", "Write down the words")
+        return Step("words", "Words written down", True, "edit", "Look at the words")
+    if known.writing:
+        return Step("words", "Words being written down", False, "edit", "See the words come")
+    return Step("words", "No words yet", False, "edit", "Write down the words")
 
 
 def _even(known: Known) -> Step:
