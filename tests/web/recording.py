@@ -65,9 +65,11 @@ def takes(server: Server, view: dict) -> list[np.ndarray]:
 
 
 def told(view: dict) -> list[dict]:
-    """The marks of a recording but for the seconds in which the machine was too busy to hear, which
-    it marks too: a machine that also runs other tests is, now and then."""
-    return [mark for mark in view["markers"] if "Nothing was heard for" not in mark["name"]]
+    """The marks of a recording but for the seconds in which the machine was too busy to hear, or a
+    guest's page to follow the host's, which it marks too: a machine that also runs other tests is,
+    now and then."""
+    busy = ("Nothing was heard for", "was not recorded for")
+    return [mark for mark in view["markers"] if not any(one in mark["name"] for one in busy)]
 
 
 def place_of(sound: np.ndarray, voice: str = "voice") -> int:
