@@ -68,6 +68,15 @@ class Gone(AirTrimError):
     status = 410
 
 
+def file_gone() -> NotFound:
+    """A finished file is not on the disk any more.
+
+    >>> file_gone().place
+    'files'
+    """
+    return NotFound("That file is gone. Make it again.", place="files")
+
+
 class Stale(AirTrimError):
     """An edit was made on a document that has moved on since."""
 

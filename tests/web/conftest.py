@@ -56,6 +56,16 @@ def browser(launch: Launch) -> Iterator[Browser]:
     browser.close()
 
 
+def new_context(browser: Browser, address: str, **told: Any) -> BrowserContext:
+    """A browser of its own on a server, as patient as everything here, at 1280 × 800 unless another
+    size is ``told``."""
+    context = browser.new_context(
+        **{"viewport": {"width": 1280, "height": 800}, "base_url": address, **told}
+    )
+    context.set_default_timeout(1000 * MOST_SECONDS)
+    return context
+
+
 Shared = Callable[..., BrowserContext]
 
 
@@ -68,10 +78,7 @@ def shared(browser: Browser) -> Iterator[Shared]:
     def context(address: str, **told: Any) -> BrowserContext:
         key = f"{address} {told}"
         if key not in made:
-            made[key] = browser.new_context(
-                viewport={"width": 1280, "height": 800}, base_url=address, **told
-            )
-            made[key].set_default_timeout(1000 * MOST_SECONDS)
+            made[key] = new_context(browser, address, **told)
             made[key].new_page().goto("/healthz")  # keeps the process between two tests
         return made[key]
 

@@ -34,7 +34,7 @@ def test_episodes_and_files_go_through_one_recipe(
     page.get_by_role("button", name="Make 3 episodes").click()
 
     batch = page.get_by_test_id("batch")
-    expect(batch.get_by_role("heading")).to_contain_text("2 made, 1 failed")
+    expect(batch.get_by_role("heading")).to_contain_text("2 made, 1 failed", timeout=2_000_000)
     entries = batch.get_by_test_id("batch-entry")
     expect(entries).to_have_count(3)
     refused = entries.filter(has_text="notes")

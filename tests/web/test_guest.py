@@ -1,5 +1,6 @@
 """A guest in a browser of their own: the call, the recording beside the host's, and faults."""
 
+import re
 from collections.abc import Iterator
 
 import numpy as np
@@ -10,7 +11,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, Route, expect
 from tests.reference import RATE
 from tests.serving import ForkedServer, Server
 from tests.web.clicking import CLICKING, QUIET, UNHEARD, clicks
-from tests.web.conftest import Launch
+from tests.web.conftest import Launch, new_context
 from tests.web.recording import added, begin, elapsed, end, place_of, takes, told, until
 
 
@@ -47,9 +48,7 @@ class Pair:
         self.guest = self._page()
 
     def _page(self) -> Page:
-        context = self._browser.new_context(
-            viewport={"width": 1280, "height": 800}, base_url=self.server.address
-        )
+        context = new_context(self._browser, self.server.address)
         if self._script:
             context.add_init_script(self._script)
         self.contexts.append(context)
@@ -105,6 +104,10 @@ def test_host_and_guest_hear_each_other_and_both_are_recorded(pair: Pair, server
     place_of(own)
     place_of(original(server, view), "second")  # sample for sample, not what the call carried
     assert told(view) == []
+    # What came from the guest and what is told to be missing is as long as the host's.
+    missed = re.findall(r"not recorded for ([\d.]+) s", str(view["markers"]))
+    there_s = len(original(server, view)) / RATE + sum(map(float, missed))
+    assert there_s >= len(own) / RATE - 1.0  # less than half a second at either end is not told
     expect(guest.get_by_role("button", name="Switch off")).to_be_visible()
 
 

@@ -10,6 +10,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from tests.serving import RATE, Server
 from tests.waiting import at_rest, eventually
+from tests.web.conftest import new_context
 from tests.web.test_tasks import (
     all_words,
     at,
@@ -405,7 +406,7 @@ def test_two_tabs_stay_in_step_and_a_stale_change_is_the_hosts_choice(
     page: Page, browser: Browser, server: Server
 ) -> None:
     open_edit(page)
-    other = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server.address)
+    other = new_context(browser, server.address)
     beside = other.new_page()
     open_edit(beside)
     word(page, "slowest").click()

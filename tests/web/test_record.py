@@ -20,7 +20,7 @@ from tests.reference import RATE
 from tests.serving import ForkedServer, Server
 from tests.waiting import eventually
 from tests.web.clicking import CLICKING, UNHEARD, clicks
-from tests.web.conftest import Launch
+from tests.web.conftest import Launch, new_context
 from tests.web.recording import added, begin, elapsed, end, open_stage, place_of, takes, told, until
 from tests.web.selecting import more
 
@@ -303,7 +303,7 @@ def device_browser(tmp_path: Path, demo: Path, launch: Launch) -> Iterator[Brows
 
 
 def test_a_real_device_is_recorded_and_remembered(server: Server, device_browser: Browser) -> None:
-    context = device_browser.new_context(base_url=server.address)
+    context = new_context(device_browser, server.address)
     page = context.new_page()
     episode = open_stage(page, server, "System default")
     begin(page)
@@ -403,9 +403,7 @@ def test_a_sound_lies_within_20_ms_of_its_key(browser: Browser, server: Server) 
     """The microphone clicks as the key is pressed."""
     apart = []
     for _ in range(3):
-        context = browser.new_context(
-            viewport={"width": 1280, "height": 800}, base_url=server.address
-        )
+        context = new_context(browser, server.address)
         context.add_init_script(CLICKING)
         page = context.new_page()
         episode, _ = with_sounds(server, page, "Clicking microphone")

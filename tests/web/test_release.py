@@ -217,7 +217,8 @@ def test_a_draft_is_handed_over_looked_at_published_and_replaced(
     # Times are told as they are where the host is.
     made = datetime.fromisoformat(server.client.get("/api/jobs").json()[-1]["created_at"])
     here = made.replace(tzinfo=UTC).astimezone(zone)
-    expect(page.get_by_label("File", exact=True)).to_contain_text(f"{here:%b %Y, %H:%M}")
+    said = re.compile(f", {here.day} {here:%b}[a-z]* {here:%Y, %H:%M}")
+    expect(page.get_by_label("File", exact=True)).to_contain_text(said)
     # A connection that breaks off twice is gone on with by itself.
     host_there.faults(break_after_bytes=100_000, breaks=2)
     page.get_by_role("button", name="Hand over as a draft").click()

@@ -9,6 +9,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from tests.serving import RATE, ForkedServer, Server
 from tests.waiting import eventually
+from tests.web.conftest import new_context
 from tests.web.test_rundown import open_rundown, rows
 from tests.web.test_tasks import Hand, hand, told
 
@@ -108,7 +109,7 @@ def test_a_setup_is_sent_as_a_file_and_opened_on_another_server(
     assert path.name.endswith(".airtrim-setup.zip")
     waiting.value.save_as(path)
     other = ForkedServer(tmp_path / "other")
-    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    context = new_context(browser, other.address)
     there = context.new_page()
     try:
         other.client.post("/api/shows", json={"name": "North Sound"}).raise_for_status()

@@ -11,6 +11,7 @@ from playwright.sync_api import Browser, Page, expect
 from tests.reference import programme, write
 from tests.serving import Server
 from tests.waiting import at_rest, eventually
+from tests.web.conftest import new_context
 
 
 def test_a_first_show_an_episode_and_its_recording(page: Page, server: Server, demo: Path) -> None:
@@ -255,7 +256,7 @@ def test_a_long_import_shows_progress_and_can_be_cancelled(
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 def test_text_keeps_its_contrast(browser: Browser, server: Server, scheme: str) -> None:
     """WCAG 2.1 AA: 4.5 to 1 for text, on every stage, in light and dark."""
-    context = browser.new_context(base_url=server.address, color_scheme=scheme)
+    context = new_context(browser, server.address, color_scheme=scheme)
     page = context.new_page()
     for stage in ("edit", "loudness", "release"):
         page.goto(f"/episodes/1/{stage}")

@@ -8,7 +8,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from tests.serving import RATE, Server
 from tests.waiting import at_rest, eventually
-from tests.web.conftest import fresh_page
+from tests.web.conftest import fresh_page, new_context
 from tests.web.test_access import findings
 from tests.web.test_page import marked
 from tests.web.test_tasks import open_edit, word
@@ -38,12 +38,13 @@ class Fingers:
 
 @pytest.fixture
 def tablet(browser: Browser, server: Server) -> Iterator[Page]:
-    context = browser.new_context(
+    context = new_context(
+        browser,
+        server.address,
         viewport={"width": 1180, "height": 820},
         has_touch=True,
         is_mobile=True,
         bypass_csp=True,
-        base_url=server.address,
     )
     yield fresh_page(context, server.address)
     context.close()

@@ -7,6 +7,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from tests.serving import ForkedServer, Server
 from tests.waiting import eventually
+from tests.web.conftest import new_context
 
 
 def test_an_episode_is_sent_as_a_file_and_opened_on_a_second_server(
@@ -22,7 +23,7 @@ def test_an_episode_is_sent_as_a_file_and_opened_on_a_second_server(
     downloaded.value.save_as(file)
     second = ForkedServer(tmp_path / "there")
     try:
-        context = browser.new_context(base_url=second.address)
+        context = new_context(browser, second.address)
         there = context.new_page()
         there.goto("/")
         there.get_by_label("Name of the show").fill("Elsewhere")

@@ -12,7 +12,7 @@ from airtrim.api.state import Context
 from airtrim.core.release.export import ExportSettings
 from airtrim.core.release.formats.base import format_named
 from airtrim.core.travel.tracks import TrackForm
-from airtrim.errors import NotFound, empty_episode
+from airtrim.errors import NotFound, empty_episode, file_gone
 from airtrim.jobs.base import KINDS
 from airtrim.jobs.kinds.travelling import (
     FILE,
@@ -86,7 +86,7 @@ def download(context: Context, job_id: str) -> FileResponse:
         raise NotFound("That file is not finished.")
     path = context.store.files.export(job_id) / FILE
     if not path.exists():
-        raise NotFound("That file is gone. Make it again.", place="files")
+        raise file_gone()
     return FileResponse(path, filename=KINDS[job.kind].params_of(job).file_name)
 
 

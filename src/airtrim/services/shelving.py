@@ -15,7 +15,7 @@ from airtrim.core.render.solo import loudness_between
 from airtrim.core.timeline.clips import Clip, Clips
 from airtrim.core.timeline.edits.placing import PlayedIn
 from airtrim.core.timeline.model import Loudness, Timeline, Track
-from airtrim.errors import BadInput, NotFound
+from airtrim.errors import BadInput, file_gone
 from airtrim.services.importing import stored_upload
 from airtrim.store.files import settle
 from airtrim.store.recordings import Recording, Recordings
@@ -167,7 +167,7 @@ def shelve_file(
     if any(sound.id == sound_id for sound in store.sounds(show_id)):
         return
     if not source.exists():
-        raise NotFound("That file is gone. Make it again.", place="files")
+        raise file_gone()
     _need_room(store, show_id, 1)
     store.files.need(source.stat().st_size * 12)
     with store.files.beside() as folder:

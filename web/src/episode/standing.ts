@@ -13,7 +13,7 @@ export function useStanding(episode: Episode, page: boolean) {
   const blank = episode.frames === 0;
   const [settled, setSettled] = useState<number | null>(null);
   useEffect(() => {
-    if (!shown && !blank) return;
+    if ((!shown && !blank) || settled === episode.revision) return;
     const atOnce = blank || settled === null;
     const timer = setTimeout(() => setSettled(episode.revision), atOnce ? 0 : SETTLED_MS);
     return () => clearTimeout(timer);

@@ -13,7 +13,7 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.progress import Progress
 from airtrim.core.release.chapters import as_json, chapters_of
 from airtrim.core.release.transcript import written
-from airtrim.errors import BadInput, NotFound
+from airtrim.errors import BadInput, NotFound, file_gone
 from airtrim.services.exporting import said_in
 from airtrim.services.handing.base import (
     Address,
@@ -95,9 +95,7 @@ def begin(
     job = store.job(export_id)
     if job.episode_id != episode_id or job.kind != "export" or job.state != "done":
         raise NotFound("That file is not finished.")
-    path = _path(store, export_id, file)
-    if not path.exists():
-        raise NotFound("That file is gone. Make it again.", place="files")
+    _made(store, export_id, file)  # raises where it is gone
     row = HandOverRow(
         id=uuid4().hex,
         episode_id=episode_id,
@@ -211,9 +209,7 @@ def _patiently(
 
 
 def _file(store: Store, row: HandOverRow) -> File:
-    path = _path(store, row.export_id, row.file)
-    if not path.exists():
-        raise NotFound("That file is gone. Make it again.", place="files")
+    path = _made(store, row.export_id, row.file)
     episode, show = store.episode(row.episode_id)
     timeline = store.timeline(row.episode_id, row.revision)
     tags = timeline.tags
@@ -252,11 +248,14 @@ def _file(store: Store, row: HandOverRow) -> File:
     )
 
 
-def _path(store: Store, export_id: str, file: int) -> Path:
+def _made(store: Store, export_id: str, file: int) -> Path:
+    """A finished file. Raises NotFound where there is none, or none any more."""
     files = json.loads(store.job(export_id).params).get("files", [])
     if not 0 <= file < len(files):
         raise NotFound("There is no such file.")
     path: Path = store.files.export(export_id) / files[file]["name"]
+    if not path.exists():
+        raise file_gone()
     return path
 
 
