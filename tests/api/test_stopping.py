@@ -172,8 +172,8 @@ def test_what_was_sent_and_not_brought_in_goes_after_a_week(host: Host) -> None:
         cancelled(host, job)
     assert host.work(no_sound)["state"] == "failed"
     for job in (called_off, no_sound, waiting):
-        before = time.time() - EXPIRE_S - 60
-        os.utime(files.upload(job), (before, before))
+        for path in files.uploads.glob(f"{job}*"):
+            os.utime(path, (time.time() - EXPIRE_S - 60,) * 2)
     freed = Bin(host.state.store).empty()
     left = {job for job, _ in Uploads(files).whole()}
     assert left == {waiting, new}

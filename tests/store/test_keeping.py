@@ -378,6 +378,23 @@ def test_everything_deleted_goes_now_when_that_is_said_but_not_under_work(data: 
     store.close()
 
 
+def test_work_that_ended_long_ago_is_forgotten_but_for_what_it_left(data: Path) -> None:
+    store = Store(data)
+    kinds = ("measure", "transcribe", "export", "pack", "batch")
+    jobs = {kind: store.add_job(kind, 1, "{}", kind) for kind in kinds}
+    waiting = store.add_job("measure", 1, "{}")
+    for job in jobs.values():
+        store.update_job(job.id, state="done")
+    Bin(store).empty(all_now=True)
+    assert len(store.jobs(1)) == len(kinds) + 1
+    with writing(store.engine) as session:
+        for job in session.exec(select(JobRow)).all():
+            job.updated_at = now() - UNDO - timedelta(minutes=1)
+    Bin(store).empty()
+    assert {job.id for job in store.jobs(1)} == {"export", "pack", "batch", waiting.id}
+    store.close()
+
+
 def test_recordings_set_aside_and_files_that_no_row_names_go(data: Path) -> None:
     store = Store(data)
     recording = Recordings(store).begin(1, ("Extra",), Landing())

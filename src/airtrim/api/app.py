@@ -57,7 +57,6 @@ from airtrim.logs import event
 from airtrim.settings import Settings
 from airtrim.store.purging import Bin
 from airtrim.store.store import Store
-from airtrim.store.uploads import Uploads
 
 WEB = Path(__file__).parent.parent / "web_dist"
 _TIDY_UP_EVERY_S = 3600.0
@@ -182,9 +181,6 @@ async def _tidy_up(store: Store) -> None:
     """Throw away, now and then, what nobody will come back for."""
     while True:
         try:
-            gone = await asyncio.to_thread(Uploads(store.files).expire)
-            if gone:
-                event("uploads expired", count=gone)
             freed = await asyncio.to_thread(Bin(store).empty)
             if freed.bytes:
                 event("emptied", episodes=freed.episodes, bytes=freed.bytes)

@@ -95,6 +95,7 @@ def levels(context: Context, episode_id: Id, revision: Revision) -> LevelsView:
         before=found.before,
         after=found.after,
         most_limiting_db=found.most_limiting_db,
+        limiter_heard=found.limiter_heard,
         even=found.even(timeline.loudness.target),
         sections_before=list(found.sections_before),
         sections_after=list(found.sections_after),
@@ -301,5 +302,5 @@ def download(context: Context, job_id: str, number: FileNumber = 0) -> FileRespo
     params = EXPORT.params_of(_finished(context, job_id))
     path = context.store.files.export(job_id) / params.file(number).name
     if not path.exists():
-        raise NotFound("That file is gone. Export it again.", place="files")
+        raise NotFound("That file is gone. Make it again.", place="files")
     return FileResponse(path, filename=f"{params.file_name}{path.suffix}")

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from airtrim.core.loudness.levelling import HEARD_LIMITING_DB, Levels
+from airtrim.core.loudness.levelling import Levels
 from airtrim.core.loudness.meter import CELL_FRAMES, Profile
 from airtrim.core.release.checks import Facts, Gentler, Line, checked
 from airtrim.core.render.solo import speech_on
@@ -68,7 +68,7 @@ def _gentler(
     store: Store, timeline: Timeline, words: Sequence[PlacedWord], levels: Levels | None
 ) -> Gentler | None:
     """Where the limiter is heard: the voice without a compressor whose peaks stand highest."""
-    if levels is None or levels.most_limiting_db <= HEARD_LIMITING_DB:
+    if levels is None or not levels.limiter_heard:
         return None
     found = []
     for track in timeline.tracks:

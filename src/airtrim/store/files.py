@@ -185,7 +185,12 @@ def settle(source: Path, target: Path) -> None:
         os.close(descriptor)
 
 
+def is_plain(name: str) -> bool:
+    """Whether something could be called so here: what is kept has plain names alone."""
+    return bool(re.fullmatch(r"[0-9A-Za-z_-]{1,80}", name))
+
+
 def _plain(name: str) -> str:
-    if not re.fullmatch(r"[0-9A-Za-z_-]{1,80}", name):
+    if not is_plain(name):
         raise BadInput("That is not a name of ours.")
     return name

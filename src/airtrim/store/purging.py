@@ -30,7 +30,7 @@ from airtrim.store.tables import (
     TakeRow,
     now,
 )
-from airtrim.store.uploads import EXPIRE_S, Uploads
+from airtrim.store.uploads import Uploads
 
 UNDO = timedelta(days=30)
 """How long what was deleted can be brought back."""
@@ -38,6 +38,7 @@ _LEFT_OVER_S = 24 * 3600.0
 """Files that no row names are left alone for a day: work under way makes them before its rows."""
 LEAVE_FILES = ("export", "pack", "tracks", "parts")
 """Kinds of jobs that leave a folder of their own."""
+_LEAVE_REPORTS = ("batch",)
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,6 +96,7 @@ class Bin:
                 session.delete(row)
             folders += [self._files.take(sound) for sound in _remove_sounds(session, latest)]
             _remove_empty_shows(session, latest)
+            _forget_work(session)
             for table in (ChainRow, SetupRow):
                 session.exec(delete(table).where(col(table.deleted_at) <= latest))
             artwork = _artwork_in_use(session)
@@ -149,17 +151,15 @@ class Bin:
         return freed
 
     def _unused_uploads(self) -> int:
-        """Remove uploads that came a week ago and were not brought in: that was called off, or they
-        were no sound, or their episode is gone; bytes freed."""
+        """Remove uploads that have expired and that no work waits for; bytes freed."""
         with reading(self._store.engine) as session:
             query = select(JobRow.id).where(col(JobRow.state).in_(NOT_OVER))
             wanted = set(session.exec(query).all())
         uploads = Uploads(self._files)
         freed = 0
-        for upload_id, _ in list(uploads.whole()):
-            path = self._files.upload(upload_id)
-            if upload_id not in wanted and path.stat().st_mtime < time.time() - EXPIRE_S:
-                freed += size_of([path])
+        for upload_id in uploads.expired():
+            if upload_id not in wanted:
+                freed += size_of([self._files.upload(upload_id)])
                 uploads.remove(upload_id)
         return freed
 
@@ -211,6 +211,14 @@ def _remove_empty_shows(session: Session, latest: datetime) -> None:
             session.exec(delete(SetupRow).where(col(SetupRow.show_id) == show.id))
             session.exec(delete(DestinationRow).where(col(DestinationRow.show_id) == show.id))
             session.delete(show)
+
+
+def _forget_work(session: Session) -> None:
+    """Of work that ended as long ago, what it left is known elsewhere, but for files and reports:
+    an episode that is worked on for years would be slower to open with each measurement."""
+    over = col(JobRow.state).not_in(NOT_OVER) & (col(JobRow.updated_at) <= now() - UNDO)
+    known = col(JobRow.kind).in_((*LEAVE_FILES, *_LEAVE_REPORTS))
+    session.exec(delete(JobRow).where(over & ~known))
 
 
 def _artwork_in_use(session: Session) -> set[str]:

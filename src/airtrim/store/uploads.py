@@ -19,10 +19,11 @@ from uuid import uuid4
 from pydantic import BaseModel, Field, ValidationError
 
 from airtrim.errors import BadInput, NotFound
-from airtrim.store.files import Files
+from airtrim.store.files import Files, is_plain
 
 EXPIRE_S = 7 * 24 * 3600
-"""An upload that is not whole and has not gone on for a week is thrown away."""
+"""An upload to which nothing has come for a week is thrown away: it was given up, or not brought in
+since that was called off, or it is no sound, or its episode is gone."""
 
 _RECORD = struct.Struct("<QQ32s")
 _CHECK = struct.Struct("<I")
@@ -156,16 +157,12 @@ class Uploads:
             except (NotFound, BadInput, OSError):
                 continue
 
-    def expire(self) -> int:
-        """Throw away those that are not whole and have not gone on for a week; how many."""
-        gone = 0
-        whole = {upload_id for upload_id, _ in self.whole()}
-        for path in list(self._files.uploads.glob("*.info")):
+    def expired(self) -> Iterator[str]:
+        """Those to which nothing has come for a week; other files are passed over."""
+        for path in sorted(self._files.uploads.glob("*.info")):
             touched = max((p.stat().st_mtime for p in path.parent.glob(f"{path.stem}*")), default=0)
-            if path.stem not in whole and touched < time.time() - EXPIRE_S:
-                self.remove(path.stem)
-                gone += 1
-        return gone
+            if touched < time.time() - EXPIRE_S and is_plain(path.stem):
+                yield path.stem
 
     def _info(self, upload_id: str) -> Path:
         return self._files.upload(upload_id).with_suffix(".info")

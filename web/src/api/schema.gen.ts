@@ -4937,6 +4937,11 @@ export interface components {
              */
             most_limiting_db: number;
             /**
+             * Limiter Heard
+             * @default false
+             */
+            limiter_heard: boolean;
+            /**
              * Even
              * @default false
              */

@@ -38,6 +38,7 @@ class LevelsView(BaseModel):
     before: float | None = None
     after: float | None = None
     most_limiting_db: float = 0.0
+    limiter_heard: bool = False
     even: bool = False
     sections_before: list[float | None] = []
     sections_after: list[float | None] = []

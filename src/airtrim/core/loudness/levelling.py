@@ -18,7 +18,7 @@ from airtrim.core.loudness.meter import (
 
 MOST_GAIN_DB = 20.0
 """No section is raised or lowered by more."""
-HEARD_LIMITING_DB = 6.0
+_HEARD_LIMITING_DB = 6.0
 """What the limiter may do before it is heard (common practice)."""
 EVEN_LU = 1.0
 """How far sections may be from each other, and the whole from its target (common practice)."""
@@ -104,6 +104,11 @@ class Levels:
         """Whether nothing is gained by evening out again."""
         on_target = self.after is not None and abs(self.after - target_lufs) <= EVEN_LU
         return on_target and self.apart_lu <= EVEN_LU
+
+    @property
+    def limiter_heard(self) -> bool:
+        """Whether the limiter takes away so much that it is heard."""
+        return self.most_limiting_db > _HEARD_LIMITING_DB
 
 
 def even_out(
@@ -218,7 +223,7 @@ def verdict(levels: Levels, words_over: int, target_lufs: float, ceiling_dbtp: f
         ceiling = f"{ceiling_dbtp:.1f}".replace("-", "−")
         what = "1 word" if words_over == 1 else f"{words_over} words"
         parts.append(f"{what} over {ceiling} dBTP before limiting")
-    if levels.most_limiting_db > HEARD_LIMITING_DB:
+    if levels.limiter_heard:
         parts.append(
             f"the limiter works by up to {levels.most_limiting_db:.0f} dB, which is heard: "
             "aim lower, or use the compressor"

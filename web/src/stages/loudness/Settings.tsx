@@ -19,9 +19,6 @@ const PRACTICES: { id: string; says: string; layout: "mono" | "stereo" | null; l
   { id: "broadcast", says: "Broadcast: −23 LUFS", layout: null, lufs: -23 },
 ];
 
-/** What a limiter takes and is not heard to (common practice). */
-const HEARD_DB = 6;
-
 type Layout = "mono" | "stereo";
 
 const LAYOUTS: [Layout, string][] = [
@@ -69,14 +66,14 @@ export function Settings({ episode, levels, ready }: SettingsProps) {
             <Text mt="1" fontSize="13px" color="quiet">
               Now <Figure value={levels.after} unit="LUFS" />, target {figure(target, "LUFS")}.
             </Text>
-            {levels.most_limiting_db > HEARD_DB && (
+            {levels.limiter_heard && (
               <Gentler
                 episode={episode}
                 next={levels.even}
                 onTarget={(lufs) => set({ target_lufs: lufs })}
               />
             )}
-            {levels.most_limiting_db > 0.1 && levels.most_limiting_db <= HEARD_DB && (
+            {levels.most_limiting_db > 0.1 && !levels.limiter_heard && (
               <Text mt="1" fontSize="13px" color="quiet">
                 The limiter lowers its highest peaks by up to {levels.most_limiting_db.toFixed(1)}{" "}
                 dB.

@@ -1,6 +1,6 @@
 """How loud it is, where it begins and where it ends."""
 
-from airtrim.core.loudness.levelling import EVEN_LU, HEARD_LIMITING_DB
+from airtrim.core.loudness.levelling import EVEN_LU
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.release.checks.base import Facts, Line, Remedy, check
 
@@ -46,8 +46,8 @@ def peaks(facts: Facts) -> Line | None:
     ceiling = _minus(facts.timeline.loudness.ceiling_dbtp)
     if facts.levels is None:
         return None
-    most = facts.levels.most_limiting_db
-    if most > HEARD_LIMITING_DB:
+    if facts.levels.limiter_heard:
+        most = facts.levels.most_limiting_db
         said = f"Held down by up to {most:.0f} dB for {ceiling} dBTP, which is heard. "
         if facts.gentler is None:
             said += "A lower target, or a gentler compressor, leaves more room."
