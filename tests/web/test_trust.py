@@ -1,6 +1,7 @@
 """What a host relies on without thinking: windows in step, typing kept, things said once, deleting
 that can be undone and then means it."""
 
+import re
 from contextlib import suppress
 from pathlib import Path
 
@@ -243,3 +244,21 @@ def test_a_stage_that_did_not_come_through_says_so_and_is_loaded_again(page: Pag
     page.unroute("**/assets/RundownStage-*")
     page.get_by_role("button", name="Load it again").click()
     expect(page.get_by_role("heading", name="Running order")).to_be_visible()
+
+
+def test_an_address_that_leads_nowhere_says_so_or_leads_to_what_was_meant(page: Page) -> None:
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(request.url))
+    page.goto("/episodes/999/edit")
+    expect(page.get_by_text("That episode is not on the shelf.")).to_be_visible()
+    # By the script that comes first, then by what was loaded since; refused, so not once more.
+    assert len([url for url in asked if "/api/episodes/999" in url]) <= 3
+    page.get_by_role("link", name="Back to the shelf").click()
+    expect(page.get_by_text("The six o’clock boat", exact=True)).to_be_visible()
+    for path in ("/episodes/1", "/episodes/1/nowhere"):
+        page.goto(path)
+        expect(page).to_have_url(re.compile(r"/episodes/1/edit$"))
+        expect(word(page, "ferry")).to_be_visible()
+    for path in ("/episodes/abc/edit", "/shows/1", "/nowhere"):
+        page.goto(path)
+        expect(page).to_have_url(re.compile(r":\d+/$"))

@@ -3,11 +3,16 @@
  * import of the application.
  */
 import { notifyManager, QueryClient } from "@tanstack/react-query";
+import { Problem } from "./api/client";
 import { episodeOf } from "./api/episode";
 import { keepStretches, putStretch } from "./api/stretch";
 
+/** Asked once more is what may go otherwise then: no answer, or a fault; not what was refused. */
+const again = (failures: number, error: Error) =>
+  failures < 1 && !(error instanceof Problem && error.status >= 400 && error.status < 500);
+
 export const queries = new QueryClient({
-  defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } },
+  defaultOptions: { queries: { retry: again, refetchOnWindowFocus: false } },
 });
 keepStretches(queries);
 // What has come is told at once, not when a timer fires.

@@ -10,7 +10,7 @@ import "@fontsource/atkinson-hyperlegible/700.css";
 import "@fontsource/source-serif-4/400.css";
 import "@fontsource/source-serif-4/700.css";
 import { useEvents } from "./api/events";
-import { EpisodeFrame } from "./episode/EpisodeFrame";
+import { Opened } from "./episode/Opened";
 import { system } from "./theme/system";
 import { Messages } from "./theme/toaster";
 import { useMends } from "./view/places";
@@ -59,7 +59,7 @@ const router = createBrowserRouter([
       { path: "/", element: <Shelf /> },
       { path: "/shows/:showId/batch", element: <BatchPage /> },
       { path: "/copy/:token", element: <CopyPage /> },
-      { path: "/episodes/:episodeId/:stage?", element: <EpisodeFrame /> },
+      { path: "/episodes/:episodeId/:stage?", element: <Opened /> },
       { path: "*", element: <Navigate to="/" replace /> },
     ],
   },

@@ -10,7 +10,7 @@ import {
   useRef,
   useState,
 } from "react";
-import { Link, NavLink, useParams, useSearchParams } from "react-router";
+import { Link, NavLink, useSearchParams } from "react-router";
 import type { Context } from "../actions/action";
 import { useContext, useKeys } from "../actions/keys";
 import type { Episode } from "../api/client";
@@ -36,11 +36,8 @@ const REST_AFTER_MS = 2500;
 
 /** Once the Page stands, which comes first, what else there is is fetched. */
 const LATER = [...STAGES.flatMap(({ load }) => load ?? []), loadKeySheet, loadPalette];
-const PAGE = STAGES.find(({ page }) => page) as Stage;
 
-export function EpisodeFrame() {
-  const { episodeId, stage } = useParams();
-  const id = Number(episodeId);
+export function EpisodeFrame({ id, stage }: { id: number; stage: Stage }) {
   const { data: episode, error } = useEpisode(id);
   // What frames the Page follows a moment later, so that what was done is seen on it at once.
   const calm = useDeferredValue(episode);
@@ -48,7 +45,7 @@ export function EpisodeFrame() {
   const close = useCallback(() => setSheet(null), []);
   const context = useContext(episode, setSheet);
   const calmContext = useDeferredValue(context) ?? context;
-  const { path, Shown, page } = STAGES.find((one) => one.path === stage) ?? PAGE;
+  const { path, Shown, page } = stage;
   const standing = useView((v) => v.standing);
   useKeys(context, path);
 

@@ -25,7 +25,6 @@ export function JoinPage() {
   const closed = useCall((c) => c.closed);
   const { data, error, refetch } = useQuery({
     queryKey: ["join", token],
-    retry: false,
     queryFn: () => take(client.GET("/api/join/{token}", { params: { path: { token } } })),
   });
   const shut = closed ?? (error && !data ? error.message : null);

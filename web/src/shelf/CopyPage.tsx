@@ -11,7 +11,6 @@ export function CopyPage() {
   const params = { path: { token } };
   const { data, error } = useQuery({
     queryKey: ["copy", token],
-    retry: false,
     queryFn: () => take(client.GET("/api/copies/{token}", { params })),
   });
   const make = useMutation({

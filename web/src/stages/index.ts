@@ -25,9 +25,11 @@ function later(path: string, name: string, load: () => Promise<Shown>): Stage {
   return { path, name, load, Shown: lazy(shown) };
 }
 
+export const PAGE: Stage = { path: "edit", name: "Edit", Shown: EditStage, page: true };
+
 export const STAGES: readonly Stage[] = [
   later("record", "Record", () => import("./record/RecordStage").then((m) => m.RecordStage)),
-  { path: "edit", name: "Edit", Shown: EditStage, page: true },
+  PAGE,
   later("sound", "Sound", () => import("./sound/SoundStage").then((m) => m.SoundStage)),
   later("rundown", "Rundown", () => import("./rundown/RundownStage").then((m) => m.RundownStage)),
   later("loudness", "Loudness", () =>
