@@ -52,6 +52,30 @@ def test_an_action_is_found_by_its_name(page: Page, server: Server) -> None:
     )
 
 
+def test_an_action_is_found_by_what_somebody_else_calls_it(page: Page) -> None:
+    """Words of the trade and of everyday that stand on no button (from memory)."""
+    open_edit(page)
+    page.keyboard.press("Control+k")
+    field, options = page.get_by_label("What to do"), page.get_by_role("option")
+    for typed, says in {
+        "delete": "Cut from every track",
+        "pause": "Play, pause",  # called so, which comes before what is known by it
+        "um": "Next filler",
+        "volume": "This track 1 dB louder",
+        "zoom in": "Shorter lines",
+        "revert": "Undo",
+        "chapters": "Go to Label",
+        "mp3": "Go to Files",
+        "publish": "Go to Hand over",
+        "echo": "Go to Sound",
+    }.items():
+        field.fill(typed)
+        expect(options.first).to_contain_text(says)
+    field.fill("export")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name="3 Files")).to_have_attribute("aria-current", "step")
+
+
 def test_what_is_done_most_stands_at_the_selection(page: Page, server: Server) -> None:
     """Words, then air, then the rest; it is gone with the selection."""
     open_edit(page)

@@ -35,6 +35,8 @@ export interface Action {
   id: string;
   group: (typeof GROUPS)[number];
   says: string;
+  /** Other words by which somebody may look for it. */
+  also?: string;
   /** The stages whose keys it is among, by their paths: that of the Page where none are named. */
   stages?: readonly string[] | "everywhere";
   keys: string[];

@@ -11,6 +11,7 @@ export const LOOK: Action[] = [
     id: "find",
     group: "Look",
     says: "Find words",
+    also: "search text",
     keys: ["/"],
     run: () => {
       // At once, so that what is typed next goes into the field.
@@ -22,6 +23,7 @@ export const LOOK: Action[] = [
     id: "closer",
     group: "Look",
     says: "Shorter lines",
+    also: "zoom in",
     keys: ["+", "="],
     run: () => useView.getState().zoom(true),
   },
@@ -29,6 +31,7 @@ export const LOOK: Action[] = [
     id: "farther",
     group: "Look",
     says: "Longer lines",
+    also: "zoom out",
     keys: ["-", "−"],
     run: () => useView.getState().zoom(false),
   },
@@ -36,6 +39,7 @@ export const LOOK: Action[] = [
     id: "show-cuts",
     group: "Look",
     says: "Show cuts in place",
+    also: "deleted removed",
     keys: ["X"],
     run: () => useView.setState((v) => ({ showCuts: !v.showCuts })),
   },
@@ -43,6 +47,7 @@ export const LOOK: Action[] = [
     id: "show-gain",
     group: "Look",
     says: "Show gain lines",
+    also: "volume",
     keys: ["V"],
     run: () => useView.setState((v) => ({ showGain: !v.showGain })),
   },
@@ -64,6 +69,7 @@ export const LOOK: Action[] = [
     id: "before",
     group: "Look",
     says: "Hold: before the last edit",
+    also: "compare original",
     keys: ["Q"],
     run: ({ episode }) => {
       if (episode.undo === null || useView.getState().before) return;
@@ -80,6 +86,7 @@ export const LOOK: Action[] = [
     id: "sheet",
     group: "Look",
     says: "Show the keys",
+    also: "shortcut keyboard help",
     stages: "everywhere",
     keys: ["?"],
     run: ({ show }) => show("keys"),

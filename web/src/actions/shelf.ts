@@ -10,6 +10,7 @@ export const SHELF: Action[] = [
     id: "keep-sound",
     group: "Edit",
     says: "Keep it on the shelf of sounds",
+    also: "jingle music library",
     keys: ["Shift+K"],
     selected: true,
     menu: true,

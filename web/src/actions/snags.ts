@@ -4,11 +4,19 @@ import type { Action } from "./action";
 import { chooseOption, goToSnag, hearSnag } from "./deciding";
 
 export const SNAGS: Action[] = [
-  { id: "snag-on", group: "Snags", says: "Next snag", keys: ["Z"], run: goToSnag(false) },
+  {
+    id: "snag-on",
+    group: "Snags",
+    says: "Next snag",
+    also: "mistake slip fault",
+    keys: ["Z"],
+    run: goToSnag(false),
+  },
   {
     id: "snag-back",
     group: "Snags",
     says: "Previous snag",
+    also: "mistake slip fault",
     keys: ["Shift+Z"],
     run: goToSnag(true),
   },
@@ -30,6 +38,7 @@ export const SNAGS: Action[] = [
     id: "snag-1",
     group: "Snags",
     says: "Do what is proposed",
+    also: "accept yes",
     keys: ["1"],
     run: chooseOption(0),
   },
@@ -51,6 +60,7 @@ export const SNAGS: Action[] = [
     id: "snag-keep",
     group: "Snags",
     says: "Keep as it is",
+    also: "ignore leave no",
     keys: ["0"],
     run: chooseOption("keep"),
   },

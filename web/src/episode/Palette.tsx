@@ -1,19 +1,21 @@
 /** Every action of the stage by its name: a few letters find it, Enter does it. */
 import { Box, Flex, Input, Kbd, Text } from "@chakra-ui/react";
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
-import { useNavigate } from "react-router";
 import { type Context, perform } from "../actions/action";
 import { actionsOn, keysOf, spoken, useChosenKeys } from "../actions/keys";
-import { STAGES } from "../stages";
 import { Ask } from "../theme/Ask";
+import { type Anywhere, PLACES, useGoTo } from "../view/places";
 
 interface Entry {
   id: string;
   group: string;
   says: string;
+  also: string | undefined;
   key: string | undefined;
   run: () => void;
 }
+
+const textOf = ({ group, says, also }: Entry) => `${group} ${says} ${also ?? ""}`;
 
 interface Props {
   context: Context;
@@ -23,7 +25,7 @@ interface Props {
 
 export function Palette({ context, stage, onClose }: Props) {
   const chosen = useChosenKeys((k) => k.chosen);
-  const go = useNavigate();
+  const goTo = useGoTo();
   const [typed, setTyped] = useState("");
   const [at, setAt] = useState(0);
   const list = useRef<HTMLDivElement>(null);
@@ -34,21 +36,27 @@ export function Palette({ context, stage, onClose }: Props) {
         id: action.id,
         group: action.group,
         says: action.says,
+        also: action.also,
         key: keysOf(action, chosen)[0],
         run: () => perform(action, context),
       })),
-    ...STAGES.filter((one) => one.path !== stage).map((one) => ({
-      id: `stage-${one.path}`,
-      group: "Stage",
-      says: `Go to ${one.name}`,
-      key: undefined,
-      run: () => void go(`/episodes/${context.episode.id}/${one.path}`),
-    })),
+    ...(Object.keys(PLACES) as Anywhere[])
+      .filter((place) => place !== stage)
+      .map((place) => ({
+        id: `place-${place}`,
+        group: "Place",
+        says: PLACES[place].says,
+        also: PLACES[place].also,
+        key: undefined,
+        run: () => goTo(place, context.episode.id),
+      })),
   ];
   const words = typed.toLowerCase().split(/\s+/).filter(Boolean);
-  const found = entries.filter(({ group, says }) =>
-    words.every((word) => `${group} ${says}`.toLowerCase().includes(word)),
-  );
+  const among = (text: string) => words.every((word) => text.toLowerCase().includes(word));
+  const named = entries.filter(({ group, says }) => among(`${group} ${says}`));
+  // What is called so comes before what is only known by that word, too.
+  const known = entries.filter((entry) => !named.includes(entry) && among(textOf(entry)));
+  const found = [...named, ...known];
   const now = Math.min(at, found.length - 1);
   useEffect(() => {
     list.current?.querySelector(`[data-at="${now}"]`)?.scrollIntoView({ block: "nearest" });
@@ -78,7 +86,7 @@ export function Palette({ context, stage, onClose }: Props) {
         aria-expanded
         aria-controls="actions-found"
         aria-activedescendant={found[now] && `found-${found[now].id}`}
-        placeholder="cut, air, fade, play…"
+        placeholder="cut, fade, volume, export…"
         value={typed}
         onChange={(event) => {
           setTyped(event.target.value);

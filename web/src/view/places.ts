@@ -1,4 +1,4 @@
-/** Where things are put right, what stands for each in an address, and how an error leads there. */
+/** Where things are done, what stands for each in an address, and how an error leads there. */
 import { useEffect } from "react";
 import { useNavigate } from "react-router";
 import { type Place, Problem } from "../api/client";
@@ -8,34 +8,47 @@ import { useView } from "./view";
 /** In the shelf's address: disk space is to be shown. */
 export const SPACE = "space";
 
-/** What leads to each; `at` is its address in an episode, or a whole one. */
-const PLACES: Record<Place, { says: string; at: string }> = {
-  record: { says: "Go to Record", at: "record" },
-  edit: { says: "Go to Edit", at: "edit" },
-  snags: { says: "Go through them", at: "edit" },
-  sound: { says: "Go to Sound", at: "sound" },
-  rundown: { says: "Go to Rundown", at: "rundown" },
-  loudness: { says: "Go to Loudness", at: "loudness" },
-  label: { says: "Go to Label", at: "release?step=label" },
-  files: { says: "Go to Files", at: "release?step=files" },
-  over: { says: "Go to Hand over", at: "release?step=over" },
-  space: { says: "See disk space", at: `/?${SPACE}` },
+/** Where errors lead, and the one place where there are none. */
+export type Anywhere = Place | "check";
+
+/** What leads to each; `at` is its address in an episode, or a whole one; `also` are other words by
+ * which somebody may look for it. */
+export const PLACES: Record<Anywhere, { says: string; at: string; also: string }> = {
+  record: { says: "Go to Record", at: "record", also: "microphone script guest import add sound" },
+  edit: { says: "Go to Edit", at: "edit", also: "page words text transcript" },
+  snags: { says: "Go through the snags", at: "edit", also: "tidy mistakes fillers um repeats air" },
+  sound: { says: "Go to Sound", at: "sound", also: "noise hum echo tone compressor clean" },
+  rundown: { says: "Go to Rundown", at: "rundown", also: "parts order music jingle length" },
+  loudness: { says: "Go to Loudness", at: "loudness", also: "volume level even out LUFS" },
+  label: {
+    says: "Go to Label",
+    at: "release?step=label",
+    also: "tags name title number artwork cover chapters rename",
+  },
+  check: { says: "Go to Check", at: "release?step=check", also: "ready problems faults" },
+  files: {
+    says: "Go to Files",
+    at: "release?step=files",
+    also: "export save download MP3 WAV FLAC transcript subtitles",
+  },
+  over: { says: "Go to Hand over", at: "release?step=over", also: "publish upload release send" },
+  space: { says: "See disk space", at: `/?${SPACE}`, also: "clear room delete" },
 };
 
-const isWhole = (place: Place) => PLACES[place].at.startsWith("/");
+const isWhole = (place: Anywhere) => PLACES[place].at.startsWith("/");
 
-export const addressOf = (place: Place, episode: number | string) =>
+export const addressOf = (place: Anywhere, episode: number | string) =>
   isWhole(place) ? PLACES[place].at : `/episodes/${episode}/${PLACES[place].at}`;
 
 /** Have shown what is meant at a place. */
-export function arrive(place: Place) {
+export function arrive(place: Anywhere) {
   if (place === "snags") useView.setState({ panel: "Snags" });
 }
 
 /** Goes to a place of an episode. */
 export function useGoTo() {
   const navigate = useNavigate();
-  return (place: Place, episode: number | string) => {
+  return (place: Anywhere, episode: number | string) => {
     arrive(place);
     navigate(addressOf(place, episode));
   };
