@@ -16,6 +16,10 @@ from airtrim.demo import fill
 T = TypeVar("T")
 DEMO = Path(__file__).parent.parent / "demo"
 
+# Tests wait for what is done in the background, which would give way to whatever else the machine
+# does for as long as that lasts.
+os.environ["AIRTRIM_WORKER_NICE"] = "0"
+
 
 @pytest.fixture(scope="session")
 def demo() -> Path:

@@ -11,12 +11,14 @@ import sys
 from collections.abc import Iterator
 from pathlib import Path
 
+import psutil
 import pytest
 
 from airtrim.store.lock import FolderLock
 from airtrim.store.store import Store
 from tests.commands import airtrim, airtrim_forked
 from tests.serving import ForkedServer, free_port
+from tests.waiting import eventually
 
 TOKEN = "a-token-of-some-length"
 
@@ -118,6 +120,17 @@ def test_tokens_and_settings(data: Path) -> None:
     assert "16 characters or more" in refused(data, AIRTRIM_TOKEN="short")
     assert "AIRTRIM_PORT" in refused(data, AIRTRIM_PORT="many")
     assert "AIRTRIM_LOG_FORMAT" in refused(data, AIRTRIM_LOG_FORMAT="poem")
+    assert "AIRTRIM_WORKER_NICE" in refused(data, AIRTRIM_WORKER_NICE="-1")
+
+
+def test_work_in_the_background_gives_way_as_far_as_is_told(data: Path) -> None:
+    server = ForkedServer(data, AIRTRIM_WORKER_NICE="7")
+    try:
+        process = psutil.Process(server.process.pid)
+        own = process.nice()
+        eventually(lambda: own + 7 in [one.nice() for one in process.children()])
+    finally:
+        server.stop()
 
 
 def test_the_address_is_told_once_it_is_open_and_logs_are_json_when_asked(data: Path) -> None:

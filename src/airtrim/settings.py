@@ -3,6 +3,7 @@
 from pathlib import Path
 
 from platformdirs import user_cache_path, user_data_path
+from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from airtrim.core.speech.recognisers import Recogniser, folder_of
@@ -13,8 +14,9 @@ class Settings(BaseSettings):
     """Where data lives and what the server allows. ``allowed_hosts`` are origins inside this
     machine or its network that files may be handed over to (as JSON: ``["http://127.0.0.1:8766"]``);
     ``retry_wait_s`` how long a hand-over that broke off waits at first; ``speech_language`` is
-    found by itself where it is empty; ``compute`` is the scheduler of other machines that do heavy
-    work (``tcp://…`` or ``tls://…``), where there are any."""
+    found by itself where it is empty; ``worker_nice`` how far work in the background gives way to
+    whoever waits for a page, 0 to 19 (nice, POSIX); ``compute`` is the scheduler of other machines
+    that do heavy work (``tcp://…`` or ``tls://…``), where there are any."""
 
     model_config = SettingsConfigDict(env_prefix="AIRTRIM_")
 
@@ -31,6 +33,7 @@ class Settings(BaseSettings):
     max_upload_bytes: int = 8_000_000_000
     keep_free_bytes: int = 200_000_000
     workers: int = 2
+    worker_nice: int = Field(default=10, ge=0, le=19)
     compute: str = ""
     allowed_hosts: tuple[str, ...] = ()
     retry_wait_s: float = 1.0

@@ -22,8 +22,6 @@ from airtrim.settings import Settings
 from airtrim.store.store import Store
 
 _LOOK_EVERY_S = 15.0
-_NICE = 10
-"""Work in the background gives way to whoever waits for a page."""
 
 
 class Queue:
@@ -60,7 +58,7 @@ class Queue:
 def work_forever(settings: Settings, server: int) -> None:
     """The worker process: recover what was left, then work until the process ``server`` is gone."""
     follow(server)
-    os.nice(_NICE)
+    os.nice(settings.worker_nice)
     set_up(settings.log_format, settings.log_level)
     store = Store(settings.data_dir, settings.keep_free_bytes)
     store.files.owner = "worker"
