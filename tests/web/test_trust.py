@@ -94,7 +94,7 @@ def test_what_ended_while_nothing_was_told_is_seen_all_the_same(page: Page, serv
 
 def test_keep_only_with_nothing_selected_moves_nothing(page: Page) -> None:
     page.goto("/episodes/1/edit")
-    expect(page.get_by_text("44 snags")).to_be_visible()
+    expect(page.get_by_text("44 snags", exact=True)).to_be_visible()
     for _ in range(3):
         page.keyboard.press("ArrowRight")
     at = page.get_by_label("Position").input_value()
@@ -106,7 +106,7 @@ def test_keep_only_with_nothing_selected_moves_nothing(page: Page) -> None:
 
 def test_a_refused_decision_says_so_once(page: Page, server: Server) -> None:
     page.goto("/episodes/1/edit")
-    expect(page.get_by_text("44 snags")).to_be_visible()
+    expect(page.get_by_text("44 snags", exact=True)).to_be_visible()
     page.route(
         "**/api/episodes/1/snags",
         lambda route: (

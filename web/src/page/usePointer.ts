@@ -128,8 +128,10 @@ export function usePointer(episode: Episode, onCarried?: (span: Span, to: number
         finger,
       };
       if (event.shiftKey) select(joined(drag.current.anchor, here.span));
-      else if (here.word) select(here.span);
-      else if (count === 2) {
+      else if (here.word) {
+        // A finger may be about to scroll: what it meant is known when it is lifted.
+        if (!finger) select(here.span);
+      } else if (count === 2) {
         selectAround("word", here.span.start);
       }
     },
@@ -164,7 +166,8 @@ export function usePointer(episode: Episode, onCarried?: (span: Span, to: number
       const here = under(event.clientX, event.clientY, total);
       if (!here) return;
       place(here.span.start);
-      if (!here.word && clicks.current.count < 2) select(null);
+      if (now.finger && now.words) select(now.anchor);
+      else if (!here.word && clicks.current.count < 2) select(null);
     },
   };
 }
