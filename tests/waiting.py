@@ -9,8 +9,7 @@ from playwright.sync_api import Page
 T = TypeVar("T")
 
 MOST_SECONDS = 600
-"""Past this it is not slow, it is wrong. Work in the background gives way to all else: beside four
-busy loops it gets a fortieth of a core."""
+"""Past this it is not slow, it is wrong; beside four busy loops the longest tests take minutes."""
 
 
 def eventually(look: Callable[[], T], page: Page | None = None) -> T:

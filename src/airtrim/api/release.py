@@ -44,7 +44,7 @@ from airtrim.core.timeline.edits.sections import SetSections
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.sectioning import found_sections
 from airtrim.core.timeline.words import TakeWords, words_on
-from airtrim.errors import BadInput, NotFound, empty_episode
+from airtrim.errors import BadInput, NotFound, empty_episode, file_gone
 from airtrim.jobs.kinds.exporting import EXPORT, ExportParams
 from airtrim.jobs.kinds.measuring import MEASURE, MeasureParams
 from airtrim.jobs.kinds.riding import RIDE, RideParams
@@ -302,5 +302,5 @@ def download(context: Context, job_id: str, number: FileNumber = 0) -> FileRespo
     params = EXPORT.params_of(_finished(context, job_id))
     path = context.store.files.export(job_id) / params.file(number).name
     if not path.exists():
-        raise NotFound("That file is gone. Make it again.", place="files")
+        raise file_gone()
     return FileResponse(path, filename=f"{params.file_name}{path.suffix}")

@@ -39,6 +39,7 @@ _LEFT_OVER_S = 24 * 3600.0
 LEAVE_FILES = ("export", "pack", "tracks", "parts")
 """Kinds of jobs that leave a folder of their own."""
 _LEAVE_REPORTS = ("batch",)
+"""Kinds whose jobs are the report of what was done."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -214,11 +215,11 @@ def _remove_empty_shows(session: Session, latest: datetime) -> None:
 
 
 def _forget_work(session: Session) -> None:
-    """Of work that ended as long ago, what it left is known elsewhere, but for files and reports:
-    an episode that is worked on for years would be slower to open with each measurement."""
+    """Remove jobs that ended long ago and left neither a file nor a report: what came of them is in
+    the episode, whose list of jobs would only ever grow."""
     over = col(JobRow.state).not_in(NOT_OVER) & (col(JobRow.updated_at) <= now() - UNDO)
-    known = col(JobRow.kind).in_((*LEAVE_FILES, *_LEAVE_REPORTS))
-    session.exec(delete(JobRow).where(over & ~known))
+    kept = col(JobRow.kind).in_((*LEAVE_FILES, *_LEAVE_REPORTS))
+    session.exec(delete(JobRow).where(over & ~kept))
 
 
 def _artwork_in_use(session: Session) -> set[str]:

@@ -12,6 +12,7 @@ import struct
 import time
 import zlib
 from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 from typing import BinaryIO
 from uuid import uuid4
@@ -144,7 +145,7 @@ class Uploads:
 
     def remove(self, upload_id: str) -> None:
         """Throw one away."""
-        for path in (self._info(upload_id), self._log(upload_id), self._files.upload(upload_id)):
+        for path in self._paths(upload_id):
             path.unlink(missing_ok=True)
 
     def whole(self) -> Iterator[tuple[str, Upload]]:
@@ -160,9 +161,20 @@ class Uploads:
     def expired(self) -> Iterator[str]:
         """Those to which nothing has come for a week; other files are passed over."""
         for path in sorted(self._files.uploads.glob("*.info")):
-            touched = max((p.stat().st_mtime for p in path.parent.glob(f"{path.stem}*")), default=0)
-            if touched < time.time() - EXPIRE_S and is_plain(path.stem):
+            if is_plain(path.stem) and self._touched(path.stem) < time.time() - EXPIRE_S:
                 yield path.stem
+
+    def _touched(self, upload_id: str) -> float:
+        """When something last came, in seconds since 1970; 0 where it has gone meanwhile."""
+        last = 0.0
+        for path in self._paths(upload_id):
+            with suppress(FileNotFoundError):
+                last = max(last, path.stat().st_mtime)
+        return last
+
+    def _paths(self, upload_id: str) -> tuple[Path, Path, Path]:
+        # What an upload is first: without that it is not there.
+        return self._info(upload_id), self._log(upload_id), self._files.upload(upload_id)
 
     def _info(self, upload_id: str) -> Path:
         return self._files.upload(upload_id).with_suffix(".info")

@@ -8,7 +8,7 @@ import { useView } from "./view";
 /** In the shelf's address: disk space is to be shown. */
 export const SPACE = "space";
 
-/** Where errors lead, and the one place where there are none. */
+/** Where errors lead, and the one place that none leads to. */
 export type Anywhere = Place | "check";
 
 /** What leads to each; `at` is its address in an episode, or a whole one; `also` are other words by
