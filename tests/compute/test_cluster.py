@@ -92,6 +92,21 @@ def test_a_call_that_ends_every_worker_is_given_up(machines: Machines) -> None:
     assert compute.submit(pow, 2, 10).result() == 1024
 
 
+def test_a_call_is_not_given_up_where_its_workers_died_of_something_else(
+    machines: Machines,
+) -> None:
+    machines.worker()
+    compute, link = cluster(machines, replace(QUICK, gone_s=60.0))
+    workers_of(link, ANY, 1)
+    assert compute.submit(_only_a_child_of, os.getpid()).result() == "done"
+
+
+def _only_a_child_of(parent: int) -> str:
+    if os.getppid() != parent:
+        os._exit(3)
+    return "done"
+
+
 def test_workers_that_cannot_do_it_are_not_asked(machines: Machines) -> None:
     """Another version, and one without the recogniser."""
     machines.start(

@@ -1,9 +1,9 @@
 """Calls done by other machines, through a Dask scheduler; data stay where they are.
 
 A worker says what it has (this version, which weights) as resources, so that no call goes where it
-could not be done. A call whose worker dies is done elsewhere by the scheduler; one whose worker
-does nothing for long is given to another; where there is no worker left, or no scheduler, this
-machine goes on by itself and says so.
+could not be done. A call whose worker dies is done elsewhere by the scheduler, one whose workers died time after time
+by this machine; one whose worker does nothing for long is given to another; where there is no
+worker left, or no scheduler, this machine goes on by itself and says so.
 """
 
 import logging
@@ -24,7 +24,7 @@ from urllib.parse import urlsplit
 
 from airtrim.compute.here import here, pass_on
 from airtrim.compute.order import Compute
-from airtrim.errors import BadInput, EndedWorker
+from airtrim.errors import BadInput
 
 T = TypeVar("T")
 
@@ -268,10 +268,10 @@ class _Task:
         with suppress(InvalidStateError):
             try:
                 self.future.set_result(sent.result(timeout=self._link.limits.stalled_s))
-            except (CancelledError, *_LOST):
+            except (CancelledError, KilledWorker, *_LOST):
+                # Workers may have died of something else; where it ends one of this machine's own
+                # processes as well, it was the call.
                 self.do_here()
-            except KilledWorker:
-                self.future.set_exception(EndedWorker())
             except Exception as error:
                 self.future.set_exception(error)
 
