@@ -108,9 +108,9 @@ def test_what_opens_on_the_page_has_no_finding(shared: Shared, server: Server) -
     view = server.episode(1)
     word(page, "slowest").click()
     page.keyboard.press("Delete")
-    now = edited(server, view["revision"])
+    now = edited(page, server, view["revision"])
     page.keyboard.press("m")
-    edited(server, now["revision"])
+    edited(page, server, now["revision"])
     page.keyboard.press("x")
     page.keyboard.press("v")
     found = []
@@ -148,7 +148,7 @@ def test_an_episode_is_edited_without_a_mouse(page: Page, server: Server) -> Non
     keyboard.press(">")
     keyboard.press("<")
     keyboard.press("Delete")
-    cut = edited(server, view["revision"])
+    cut = edited(page, server, view["revision"])
     expect(page.get_by_test_id("said")).to_have_text(re.compile(r"^Cut .+\. Now 4 minutes 29 s"))
     assert view["frames"] - cut["frames"] == pytest.approx(end - start, abs=RATE // 10)
     # Open the splice, move an edge, hear it, put it back.
@@ -161,15 +161,15 @@ def test_an_episode_is_edited_without_a_mouse(page: Page, server: Server) -> Non
         if page.evaluate("document.activeElement.ariaLabel") == "Left edge 10 ms later":
             break
     keyboard.press("Enter")
-    moved = edited(server, cut["revision"])
+    moved = edited(page, server, cut["revision"])
     assert moved["frames"] == cut["frames"] + 480
     keyboard.press("Escape")
     expect(card).to_have_count(0)
     keyboard.press("Alt+Shift+ArrowLeft")
-    back = edited(server, moved["revision"])
+    back = edited(page, server, moved["revision"])
     assert back["frames"] == cut["frames"]
     keyboard.press("r")
-    whole = edited(server, back["revision"])
+    whole = edited(page, server, back["revision"])
     assert whole["frames"] == view["frames"]
     # Words, sentences, gain, a marker, a section, and undo.
     keyboard.press("Home")
@@ -178,18 +178,18 @@ def test_an_episode_is_edited_without_a_mouse(page: Page, server: Server) -> Non
     keyboard.press("e")
     expect(page.locator("[data-word][data-marked]").first).to_be_visible()
     keyboard.press("Shift+ArrowDown")
-    quieter = edited(server, whole["revision"])
+    quieter = edited(page, server, whole["revision"])
     assert quieter["tracks"][0]["envelope"]
     keyboard.press("m")
-    marked = edited(server, quieter["revision"])
+    marked = edited(page, server, quieter["revision"])
     assert len(marked["markers"]) == 1
     keyboard.press("Shift+M")
-    sections = edited(server, marked["revision"])
+    sections = edited(page, server, marked["revision"])
     assert len(sections["sections"]) == len(view["sections"]) + 1
     revision = sections["revision"]
     for _ in range(3):
         keyboard.press("Control+z")
-        revision = edited(server, revision)["revision"]
+        revision = edited(page, server, revision)["revision"]
     # The menu by its key, and through it.
     assert server.episode(1)["frames"] == view["frames"]
 

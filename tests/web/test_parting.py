@@ -38,9 +38,9 @@ def test_it_is_parted_at_four_places_into_four_numbered_files(
     for seconds in (0, 15, 30, 45):
         go_to(page, seconds)
         hand.key("k")
-        view = edited(server, view["revision"])
+        view = edited(page, server, view["revision"])
     hand.click(page.get_by_role("button", name="Part at all 4"))
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     assert [s["at"] // RATE for s in view["sections"]] == [0, 15, 30, 45]
     assert view["frames"] == before["frames"]
     expect(rows(page)).to_have_count(4)
@@ -71,17 +71,17 @@ def test_places_are_proposed_moved_and_removed(page: Page, server: Server) -> No
     open_rundown(page)
     parting = page.get_by_test_id("parting")
     parting.get_by_role("button", name="Propose places").click()
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     places = page.locator("[data-place]")
     count = len([m for m in view["markers"] if m["kind"] == "part"])
     assert count >= 3
     expect(places).to_have_count(count)
     places.first.get_by_label("Place to part at").fill("0:30")
     page.keyboard.press("Enter")
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     expect(page.locator(f"[data-place='{30 * RATE}']")).to_be_visible()
     places.last.get_by_role("button", name="Remove").click()
-    edited(server, view["revision"])
+    edited(page, server, view["revision"])
     expect(places).to_have_count(count - 1)
     places.first.get_by_role("button", name="Listen from").click()
     expect(page.get_by_role("button", name="Pause")).to_be_visible()

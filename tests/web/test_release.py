@@ -42,16 +42,16 @@ def test_an_episode_is_labelled_checked_and_made_into_two_files(
     view = server.episode(1)
     # Chapters from the parts; one is renamed and gets a link.
     page.get_by_role("button", name="From the parts").click()
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     assert [c["name"] for c in chapters(server)] == [s["name"] for s in view["sections"]]
     third = page.locator("[data-chapter]").nth(2)
     third.get_by_label("Title of the chapter").fill("Marit, on the pier")
     page.keyboard.press("Enter")
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     third.get_by_role("button", name="A link or a picture").click()
     third.get_by_label("Link of").fill("https://slowcrossing.example/marit")
     page.keyboard.press("Enter")
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     # A number that another episode has is a stop; one press gives the next.
     other = server.client.post("/api/shows/1/episodes", json={"title": "Tides"}).json()["id"]
     taken = {"kind": "set_tags", "tags": {"season": view["tags"]["season"], "episode": 7}}
@@ -64,7 +64,7 @@ def test_an_episode_is_labelled_checked_and_made_into_two_files(
     expect(check.get_by_role("heading")).to_have_text("Not yet: number")
     expect(line(page, "number")).to_contain_text("Stop")
     check.get_by_role("button", name="Number: Use 8").click()
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     assert view["tags"]["episode"] == 8
     expect(line(page, "number")).to_contain_text("Good")
     # The loudness is measured and evened out from here.
@@ -72,7 +72,7 @@ def test_an_episode_is_labelled_checked_and_made_into_two_files(
     even = check.get_by_role("button", name="Parts beside each other: Even out")
     eventually(even.count, page)
     even.click()
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     expect(line(page, "sections")).to_contain_text("Good")
     expect(line(page, "loudness")).to_contain_text("Good")
     expect(check.get_by_role("heading")).to_contain_text("Ready")
@@ -139,15 +139,15 @@ def test_a_chapter_gets_a_picture_and_every_splice_is_heard(
     page.get_by_label("Position").fill("1:00")
     page.keyboard.press("Enter")
     page.get_by_role("button", name="Add one here").click()
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     (chapter,) = chapters(server)
     assert chapter["at"] == 60 * RATE
     Image.new("RGB", (640, 360), "#345").save(tmp_path / "pier.png")
     page.get_by_test_id("chapter-picture").set_input_files(tmp_path / "pier.png")
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     assert chapters(server)[0]["artwork"]
     page.get_by_role("button", name="Take the picture of this chapter away").click()
-    edited(server, view["revision"])
+    edited(page, server, view["revision"])
     assert chapters(server)[0]["artwork"] is None
     with page.expect_download() as waiting:
         page.get_by_test_id("chapters").get_by_role("link", name="JSON chapters").click()
@@ -283,7 +283,7 @@ def test_a_description_is_previewed_and_filled_and_the_show_gets_a_feed(
     page.goto("/episodes/1/release")
     view = server.episode(1)
     page.get_by_role("button", name="From the parts").click()
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     text = page.get_by_label("Description")
     text.fill("With *Marit*. <script>alert(1)</script>")
     preview = page.get_by_test_id("description-preview")

@@ -33,10 +33,10 @@ def test_the_interview_goes_to_the_front_by_keys_and_back_by_its_grip(
     expect(rows(page).nth(2)).to_contain_text("“My father headed the run”")
     hand.click(rows(page).nth(2))
     hand.key("Alt+ArrowUp")
-    now = edited(server, before["revision"])
+    now = edited(page, server, before["revision"])
     expect(rows(page).nth(1)).to_have_attribute("data-rundown-row", before["sections"][2]["id"])
     hand.key("Alt+ArrowUp")
-    now = edited(server, now["revision"])
+    now = edited(page, server, now["revision"])
     assert hand.actions == told("put the interview first")
     assert [s["name"] for s in now["sections"]] == [order[2], order[0], order[1], *order[3:]]
     assert now["frames"] == before["frames"]
@@ -47,7 +47,7 @@ def test_the_interview_goes_to_the_front_by_keys_and_back_by_its_grip(
     rows(page).first.locator("[data-grip]").drag_to(
         rows(page).nth(3), target_position={"x": 200, "y": 3}
     )
-    back = edited(server, now["revision"])
+    back = edited(page, server, now["revision"])
     assert [s["name"] for s in back["sections"]] == order
     assert back["sections"] == before["sections"]
     # A voice that leaves at a seam that was made anew dies away in its room for half a second.
@@ -67,10 +67,10 @@ def test_a_part_is_put_aside_and_brought_back_where_it_was(
     before = server.episode(1)
     hand.click(rows(page).nth(3))
     hand.key("Delete")
-    without = edited(server, before["revision"])
+    without = edited(page, server, before["revision"])
     # What came after it is chosen now, so that it comes back to its place.
     hand.click(page.get_by_role("button", name="Bring back"))
-    back = edited(server, without["revision"])
+    back = edited(page, server, without["revision"])
     assert back["sections"] == before["sections"]
     assert back["frames"] == before["frames"]
     assert hand.actions == told("put a part aside and bring it back")
@@ -82,7 +82,7 @@ def test_a_part_is_put_aside_and_brought_back_elsewhere(page: Page, server: Serv
     order = names(server)
     rows(page).nth(3).click()
     page.keyboard.press("Delete")
-    without = edited(server, before["revision"])
+    without = edited(page, server, before["revision"])
     assert names(server) == [*order[:3], *order[4:]]
     aside = page.get_by_test_id("aside")
     expect(aside).to_contain_text("The old boat")
@@ -94,7 +94,7 @@ def test_a_part_is_put_aside_and_brought_back_elsewhere(page: Page, server: Serv
     expect(aside).to_contain_text("They come back at the end")
     rows(page).nth(1).click()
     aside.get_by_role("button", name="Bring back").click()
-    back = edited(server, without["revision"])
+    back = edited(page, server, without["revision"])
     assert [s["name"] for s in back["sections"]] == [order[0], order[3], *order[1:3], *order[4:]]
     assert back["frames"] == before["frames"]
     expect(aside).not_to_be_visible()
@@ -105,7 +105,7 @@ def test_parts_are_renamed_doubled_merged_and_held_to_a_length(page: Page, serve
     view = server.episode(1)
     page.get_by_label("Name of part 2").fill("Good morning")
     page.keyboard.press("Enter")
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     assert view["sections"][1]["name"] == "Good morning"
     # Parted where the playhead is, and made one again.
     at = view["sections"][1]["at"] + 20 * RATE
@@ -113,7 +113,7 @@ def test_parts_are_renamed_doubled_merged_and_held_to_a_length(page: Page, serve
     page.keyboard.press("Enter")
     rows(page).nth(1).click()
     page.get_by_role("button", name="Part at playhead").click()
-    parted = edited(server, view["revision"])
+    parted = edited(page, server, view["revision"])
     assert (parted["sections"][2]["at"], parted["sections"][2]["name"]) == (
         at,
         "Good morning, part 2",
@@ -124,19 +124,19 @@ def test_parts_are_renamed_doubled_merged_and_held_to_a_length(page: Page, serve
     view = server.episode(1)
     rows(page).first.click()
     page.get_by_role("button", name="Duplicate").click()
-    longer = edited(server, view["revision"])
+    longer = edited(page, server, view["revision"])
     assert longer["sections"][1]["name"] == "Intro music"
     assert longer["frames"] == view["frames"] + view["sections"][1]["at"]
     expect(rows(page)).to_have_count(len(longer["sections"]))
     rows(page).nth(1).click()
     page.get_by_role("button", name="Merge with previous").click()
-    view = edited(server, longer["revision"])
+    view = edited(page, server, longer["revision"])
     assert [s["at"] for s in view["sections"]] == [
         s["at"] for i, s in enumerate(longer["sections"]) if i != 1
     ]
     length = page.get_by_test_id("length")
     length.get_by_role("button", name="Set a length").click()
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     page.get_by_label("Wanted length").fill("4:00")
     page.keyboard.press("Enter")
     expect(length).to_contain_text("Over by")

@@ -41,7 +41,7 @@ def test_the_opening_is_placed_and_follows_when_the_first_sentence_is_cut(
     with_three(page)
     before = server.episode(1)
     hand.drop(shelf(page).filter(has_text="Slipway").locator("[draggable]"), rows(page).nth(1))
-    view = edited(server, before["revision"])
+    view = edited(page, server, before["revision"])
     assert hand.actions == told("place the opening music")
     (placed,) = rundown(server)["sounds"]
     first = 8 * RATE
@@ -59,7 +59,7 @@ def test_the_opening_is_placed_and_follows_when_the_first_sentence_is_cut(
     assert abs(start - talk) < RATE // 10
     word(page, "harbor").click(modifiers=["Shift"])
     page.keyboard.press("Delete")
-    edited(server, view["revision"])
+    edited(page, server, view["revision"])
     expect(word(page, "Every")).to_have_count(0)
     (after,) = rundown(server)["sounds"]
     fresh, _ = span(word(page, "It"))
@@ -76,15 +76,15 @@ def test_the_interview_goes_to_the_front_and_its_music_with_it(page: Page, serve
     view = server.episode(1)
     interview = view["sections"][2]
     shelf(page).filter(has_text="Low tide").locator("[draggable]").drag_to(rows(page).nth(2))
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     (bed,) = rundown(server)["sounds"]
     assert (bed["at"], bed["length"]) == (interview["at"], interview["frames"])
     assert bed["sound"]["level_lu"] == -18
     rows(page).nth(2).click()
     page.keyboard.press("Alt+ArrowUp")
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     page.keyboard.press("Alt+ArrowUp")
-    edited(server, view["revision"])
+    edited(page, server, view["revision"])
     (moved,) = rundown(server)["sounds"]
     assert (moved["at"], moved["length"]) == (0, interview["frames"])
     expect(rows(page).first).to_contain_text("Low tide")
@@ -104,27 +104,27 @@ def test_a_placed_sound_is_changed_taken_out_and_let_go(page: Page, server: Serv
     rows(page).nth(2).click()
     called(page, "Low tide").click()
     page.get_by_role("button", name="Under the part").click()
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     card = page.get_by_test_id("placed-sound")
     gain = rundown(server)["sounds"][0]["sound"]["gain_db"]
     card.get_by_label("Level beside the voices").fill("−12")
     page.keyboard.press("Enter")
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     assert rundown(server)["sounds"][0]["sound"]["gain_db"] == round(gain + 6, 2)
     card.get_by_label("How far it gives way").fill("9")
     page.keyboard.press("Enter")
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     card.get_by_label("Waits").fill("0.5")
     page.keyboard.press("Enter")
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     sound = rundown(server)["sounds"][0]["sound"]
     assert (sound["duck"]["depth_db"], sound["duck"]["hold"]) == (9, RATE // 2)
     card.get_by_label("Where").select_option(label="Before the next part")
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     assert rundown(server)["sounds"][0]["sound"]["hold"]["kind"] == "between"
     expect(card).to_contain_text("There is less room than it is long")
     card.get_by_role("button", name="Let go").click()
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     assert rundown(server)["sounds"] == []
     assert view["tracks"][-1]["name"] == "Low tide"
     expect(card).to_have_count(0)
@@ -143,7 +143,7 @@ def test_a_placed_sound_is_taken_hold_of_on_the_page(page: Page, server: Server)
     called(page, "Slipway").click()
     view = server.episode(1)
     page.get_by_role("button", name="Before the talk").click()
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     (before,) = rundown(server)["sounds"]
     open_edit(page)
     expect(page.locator("[data-sound-on-page]").first).to_have_text("Slipway")
@@ -161,7 +161,7 @@ def test_a_placed_sound_is_taken_hold_of_on_the_page(page: Page, server: Server)
         page.mouse.move(x + by / 2, y)
         page.mouse.move(x + by, y)
         page.mouse.up()
-        view = edited(server, view["revision"])
+        view = edited(page, server, view["revision"])
         return rundown(server)["sounds"][0]
 
     # Later by its grip: still held on to the talk, so much further into it.
@@ -185,7 +185,7 @@ def test_a_placed_sound_is_taken_hold_of_on_the_page(page: Page, server: Server)
     page.locator("[data-track-row='Sounds']").click(position={"x": 4, "y": 4})
     card = page.get_by_test_id("placed-sound")
     card.get_by_label("Shape of the fade out").select_option("straight")
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     assert rundown(server)["sounds"][0]["sound"]["shape_out"] == "straight"
     # A voice made louder: its level was set beside another.
     voice = next(t for t in view["tracks"] if t["name"] == "Tobin")
@@ -194,9 +194,9 @@ def test_a_placed_sound_is_taken_hold_of_on_the_page(page: Page, server: Server)
         "edit": {"kind": "set_track", "track": voice["id"], "gain_db": 6.0},
     }
     server.client.post("/api/episodes/1/edits", json=body).raise_for_status()
-    view = edited(server, view["revision"])
+    view = edited(page, server, view["revision"])
     card.get_by_role("button", name="Level again").click()
-    edited(server, view["revision"])
+    edited(page, server, view["revision"])
     again = rundown(server)["sounds"][0]
     assert not again["outdated"]
     assert again["sound"]["gain_db"] > trimmed["sound"]["gain_db"] + 3

@@ -116,10 +116,15 @@ def go_to(page: Page, frame: int) -> None:
     at_rest(page)
 
 
-def edited(server: Server, revision: int) -> dict:
-    """The episode once it has moved on from a revision."""
-    eventually(lambda: server.episode(1)["revision"] != revision)
-    return server.episode(1)
+def edited(page: Page, server: Server, revision: int) -> dict:
+    """The episode once it has moved on from a revision, and all of the screen with it."""
+
+    def moved() -> dict | None:
+        view = server.episode(1)
+        shown = page.locator("[data-revision]").get_attribute("data-revision")
+        return view if view["revision"] != revision and shown == str(view["revision"]) else None
+
+    return eventually(moved, page)
 
 
 def track_of(view: dict, name: str) -> str:
@@ -165,7 +170,7 @@ def test_a_cough_is_covered_on_one_track_while_the_other_speaks(
     hand.drag(at(page, start, guest), at(page, end, guest))
     expect(page.get_by_label("Track to act on")).to_have_value(guest)
     hand.key("c")
-    after_view = edited(server, view["revision"])
+    after_view = edited(page, server, view["revision"])
     assert after_view["frames"] == view["frames"]
     stretch = server.client.get(
         "/api/episodes/1/page",
@@ -199,7 +204,7 @@ def test_a_four_second_gap_is_closed_to_0_6_s(page: Page, hand: Hand, server: Se
     assert gap > 3.5 * RATE
     hand.click(chip)
     hand.click(page.get_by_role("button", name="0.6 s", exact=True))
-    after = edited(server, added["revision"])
+    after = edited(page, server, added["revision"])
     assert added["frames"] - after["frames"] == gap - round(0.6 * RATE)
     assert hand.actions == told("close a gap")
 
@@ -219,14 +224,14 @@ def test_everything_before_welcome_and_after_goodbye_is_cut(
     last = page.locator(f"[data-start='{stretch[-1]['start']}']")
     hand.click(last, modifiers=["Shift"])
     hand.key("k")
-    done = edited(server, view["revision"])
+    done = edited(page, server, view["revision"])
     rest = all_words(server, done["revision"])
     assert rest[0]["start"] < RATE <= start
     assert [w["text"] for w in rest] == [w["text"] for w in stretch]
     assert done["frames"] - rest[-1]["end"] < RATE
     assert hand.actions == told("cut off both ends")
     hand.key("Control+z")
-    edited(server, done["revision"])
+    edited(page, server, done["revision"])
     assert server.episode(1)["frames"] == view["frames"]
 
 
@@ -246,7 +251,7 @@ def test_a_sentence_is_moved_to_the_front(page: Page, hand: Hand, server: Server
     expect(page.locator("[data-word][data-marked]").nth(3)).to_be_visible()
     moved = [re.sub(r"\W", "", t) for t in page.locator("[data-marked]").all_inner_texts()]
     hand.key("Shift+G")
-    after = edited(server, view["revision"])
+    after = edited(page, server, view["revision"])
     assert after["frames"] == view["frames"]
     stretch = server.client.get(
         "/api/episodes/1/page",
@@ -279,7 +284,7 @@ def test_a_splice_that_clipped_a_breath_is_repaired(page: Page, hand: Hand, serv
     revision = rough["revision"]
     for _ in range(3):
         hand.click(card.get_by_label("Left edge 10 ms later"))
-        revision = edited(server, revision)["revision"]
+        revision = edited(page, server, revision)["revision"]
     stretch = server.client.get(
         "/api/episodes/1/page",
         params={"revision": revision, "start": start - RATE, "frames": 2 * RATE},
@@ -292,10 +297,10 @@ def test_a_splice_that_clipped_a_breath_is_repaired(page: Page, hand: Hand, serv
     edge = page.locator("[data-edge='left']").bounding_box()
     middle = edge["x"] + edge["width"] / 2, edge["y"] + 6
     hand.drag(middle, (middle[0] + 12, middle[1]))
-    dragged = edited(server, revision)
+    dragged = edited(page, server, revision)
     assert dragged["frames"] > rough["frames"] + 3 * 480
     hand.click(page.get_by_test_id("splice-card").get_by_role("button", name="Put it back"))
-    assert edited(server, dragged["revision"])["frames"] == view["frames"]
+    assert edited(page, server, dragged["revision"])["frames"] == view["frames"]
     assert hand.actions == told("repair a splice")
 
 
@@ -315,7 +320,7 @@ def test_every_place_of_some_words_is_found_and_cut(page: Page, hand: Hand, serv
     hand.click(found.locator("[data-part=control]").first)
     expect(found.get_by_role("checkbox").first).not_to_be_checked()
     hand.click(found.get_by_role("button", name=re.compile(r"^Cut th")))
-    after = edited(server, view["revision"])
+    after = edited(page, server, view["revision"])
     assert after["cuts"] - view["cuts"] == hits - 1
     expect(found.get_by_role("status")).to_contain_text("1 place")
     assert hand.actions == told("cut every “you know”")
@@ -348,11 +353,11 @@ def test_music_is_placed_to_end_where_the_talk_begins(
     page.keyboard.press("Control+a")
     hand.type(f"{(talk - length) / RATE:.4f}")
     hand.key("Enter")
-    after = edited(server, view["revision"])
+    after = edited(page, server, view["revision"])
     clip = page_clip(server, after["revision"], music)
     assert clip["start"] + clip["frames"] == pytest.approx(talk, abs=RATE // 100)
     hand.key("Control+z")
-    undone = edited(server, after["revision"])
+    undone = edited(page, server, after["revision"])
     assert page_clip(server, undone["revision"], music)["start"] == 0
     assert hand.actions == told("end the music where the talk begins")
 
@@ -373,10 +378,8 @@ def test_all_of_it_is_undone_and_redone_across_a_restart(
     for text, key in (("slowest", "Delete"), ("morning", "c"), ("boat", "Shift+D")):
         hand.click(word(page, text))
         hand.key(key)
-        revisions.append(edited(server, revisions[-1])["revision"])
+        revisions.append(edited(page, server, revisions[-1])["revision"])
         # What is clicked next is where it stands after this.
-        shown = str(revisions[-1])
-        expect(page.get_by_test_id("page")).to_have_attribute("data-revision", shown)
         at_rest(page)
     hand.click(page.get_by_role("tab", name="History"))
     done = page.get_by_test_id("history").locator("button")
@@ -385,7 +388,7 @@ def test_all_of_it_is_undone_and_redone_across_a_restart(
     expect(done.nth(2)).to_contain_text("Cut 0.")
     # Any state of it, at one click; forwards again as well.
     hand.click(done.nth(3))
-    assert edited(server, revisions[-1])["frames"] == view["frames"]
+    assert edited(page, server, revisions[-1])["frames"] == view["frames"]
     server.kill()
     server.start()
     page.reload()

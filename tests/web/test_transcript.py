@@ -23,7 +23,7 @@ def test_all_of_the_same_are_corrected_and_two_words_joined(page: Page, server: 
     word(page, "ferry").click()
     page.get_by_label("Written as").fill("packet")
     page.get_by_role("button", name="Correct it wherever it is written").click()
-    now = edited(server, view["revision"])
+    now = edited(page, server, view["revision"])
     assert now["undo"] == f"Corrected {count} words to “packet”"
     assert now["frames"] == view["frames"]
     expect(word(page, "packet")).to_be_visible()
@@ -31,7 +31,7 @@ def test_all_of_the_same_are_corrected_and_two_words_joined(page: Page, server: 
     word(page, "past").click()
     page.keyboard.press("Shift+ArrowLeft")
     page.get_by_role("button", name="Write them as one word").click()
-    edited(server, now["revision"])
+    edited(page, server, now["revision"])
     expect(word(page, "tenpast")).to_be_visible()
     expect(word(page, "past")).to_have_count(0)
 
@@ -104,7 +104,7 @@ def test_a_turn_gets_its_speaker_and_long_lines_are_paragraphs(page: Page, serve
     while late:
         late.pop().continue_()
     page.unroute("**/page?*")
-    named = edited(server, view["revision"])
+    named = edited(page, server, view["revision"])
     assert named["undo"] == "Ilva Sund speaks here"
     assert named["frames"] == view["frames"]
     expect(page.get_by_test_id("page").get_by_text("Ilva Sund")).to_be_visible()
@@ -131,6 +131,8 @@ def test_a_turn_gets_its_speaker_and_long_lines_are_paragraphs(page: Page, serve
     marked = page.locator("[data-word][data-marked]")
     expect(marked.first).to_be_visible()
     assert marked.all_inner_texts() == [w["text"] for w in said[2:first]]
+    selected = page.get_by_test_id("selected")
+    expect(selected).to_contain_text(" ".join(w["text"] for w in said[2:first]))
     # Somebody else has that name everywhere; then all of it is taken back.
     page.get_by_label("Another name").fill("Ilva")
     page.get_by_role("button", name="Ilva Sund is Ilva everywhere").click()

@@ -219,7 +219,7 @@ def test_an_answer_that_comes_late_does_not_bring_back_what_stood_before(
     eventually(lambda: bool(held), page)
     before = server.episode(1)["revision"]
     page.keyboard.press("m")
-    first = edited(server, before)
+    first = edited(page, server, before)
     expect(page.locator("[data-marker]")).to_have_count(1)
     page.wait_for_timeout(500)  # later than the stream's own look at what it told
     route, answer = held[0]
@@ -229,7 +229,7 @@ def test_an_answer_that_comes_late_does_not_bring_back_what_stood_before(
     expect(page.locator("[data-marker]")).to_have_count(1)
     word(page, "ferry").click()
     page.keyboard.press("Delete")
-    edited(server, first["revision"])
+    edited(page, server, first["revision"])
     expect(page.get_by_role("dialog")).to_have_count(0)
     assert len(server.episode(1)["markers"]) == 1
 

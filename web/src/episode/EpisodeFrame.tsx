@@ -89,7 +89,7 @@ export function EpisodeFrame({ id, stage }: { id: number; stage: Stage }) {
   }
   const around = calm ?? episode;
   return (
-    <Flex direction="column" h="100%">
+    <Flex direction="column" h="100%" data-revision={around.revision}>
       <Header episode={around} show={setSheet} />
       <NextLine key={around.id} episode={around} page={page === true} />
       <Walk episode={around} page={page === true} />

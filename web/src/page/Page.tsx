@@ -149,7 +149,6 @@ function Lines({ episode }: { episode: Episode }) {
         tabIndex={0}
         aria-label="The Page"
         data-testid="page"
-        data-revision={episode.revision}
         data-carrying={carrying ? "" : undefined}
         {...pointer}
       >

@@ -1,6 +1,6 @@
 /** The clip under the playhead, on the track that is acted on: all that can be dragged, typed. */
 import { Button, HStack, SimpleGrid, Text } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import type { Context } from "../../actions/action";
 import { trackOf } from "../../actions/selection";
 import { type Clip, client, RATE, take } from "../../api/client";
@@ -23,6 +23,8 @@ export function ClipCard({ context }: { context: Context }) {
   const track = chosen && episode.tracks.some((t) => t.id === chosen) ? chosen : trackOf(episode);
   const { data } = useQuery({
     queryKey: ["clip", episode.id, episode.revision, at],
+    // A field that is typed into stays while the answer is under way.
+    placeholderData: keepPreviousData,
     queryFn: () =>
       take(
         client.GET("/api/episodes/{episode_id}/page", {
