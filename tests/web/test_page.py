@@ -307,7 +307,7 @@ def test_a_clip_is_dragged_and_comes_to_rest_at_what_is_near(page: Page, server:
     page.get_by_label("Track to act on").select_option(music)
     go_to(page, 4 * RATE)
     card = page.get_by_test_id("clip")
-    expect(card.get_by_label("Where the clip begins")).to_have_value("0:03")
+    expect(card.get_by_label("Where the clip begins")).to_have_value("0:03.00")
     card.get_by_label("Fade in, seconds").fill("1.5")
     page.keyboard.press("Enter")
     now = edited(page, server, now["revision"])

@@ -1,9 +1,9 @@
 """Calls done by other machines, through a Dask scheduler; data stay where they are.
 
 A worker says what it has (this version, which weights) as resources, so that no call goes where it
-could not be done. A call whose worker dies is done elsewhere by the scheduler, one whose workers died time after time
-by this machine; one whose worker does nothing for long is given to another; where there is no
-worker left, or no scheduler, this machine goes on by itself and says so.
+could not be done. A call whose worker dies is done elsewhere by the scheduler, one whose workers
+died time after time by this machine; one whose worker does nothing for long is given to another;
+where there is no worker left, or no scheduler, this machine goes on by itself and says so.
 """
 
 import logging
