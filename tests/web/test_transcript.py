@@ -140,3 +140,27 @@ def test_a_turn_gets_its_speaker_and_long_lines_are_paragraphs(page: Page, serve
     page.keyboard.press("Control+z")
     page.keyboard.press("Control+z")
     expect(turns).to_have_count(1)
+
+
+def test_places_that_were_found_before_an_edit_are_cut_only_once_they_are_known_again(
+    page: Page, server: Server
+) -> None:
+    open_edit(page)
+    view = server.episode(1)
+    page.keyboard.press("/")
+    page.keyboard.type("the ferry")
+    found = page.get_by_test_id("find")
+    expect(found.get_by_role("status")).to_contain_text(re.compile(r"\d+ places"))
+    late: list[Route] = []
+    page.route("**/find?*", lambda route: late.append(route))
+    word(page, "slowest").click()
+    page.keyboard.press("Delete")
+    edited(page, server, view["revision"])
+    cut = found.get_by_role("button", name=re.compile("^Cut th"))
+    expect(cut).to_be_disabled()
+    expect(found.get_by_role("checkbox").first).to_be_visible()
+    eventually(lambda: late, page)
+    while late:
+        late.pop().continue_()
+    page.unroute("**/find?*")
+    expect(cut).to_be_enabled()

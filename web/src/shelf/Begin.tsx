@@ -5,15 +5,14 @@ import { leaveWalk, useWalk, WALK, walk } from "../view/walk";
 import type { EpisodeItem } from "./EpisodeLine";
 
 export function Begin({ episode }: { episode: EpisodeItem }) {
-  const { over, episode: before, step } = useWalk();
+  const { episode: before, step } = useWalk();
   const go = useNavigate();
-  if (over) return null;
   const left = before !== null && step > 0;
   return (
     <Flex align="center" gap="3" py="2.5" px="4" mt="3" bg="pine.subtle" borderRadius="10px">
       <Text flex="1" fontSize="14px">
         <b>{left ? "The five steps are still open." : "New here?"}</b> Five steps on “
-        {episode.title}” show how it goes: {WALK.map(({ name }) => name.toLowerCase()).join(", ")}.
+        {episode.title}”: {WALK.map(({ name }) => name.toLowerCase()).join(", ")}.
       </Text>
       <Button
         size="xs"

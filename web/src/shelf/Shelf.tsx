@@ -9,6 +9,7 @@ import { patchEpisode, patchShow } from "../api/shelf";
 import { ModeButton } from "../theme/ModeButton";
 import { named, Pick } from "../theme/Pick";
 import { announce } from "../theme/toaster";
+import { useWalk } from "../view/walk";
 import { Begin } from "./Begin";
 import { useCarry } from "./carry";
 import { type EpisodeItem, EpisodeLine } from "./EpisodeLine";
@@ -36,7 +37,8 @@ export function Shelf() {
     ?.flatMap(({ episodes }) => episodes)
     .filter(({ frames, archived }) => frames > 0 && !archived)
     .toSorted((a, b) => a.id - b.id);
-  const first = heard && heard.length <= FEW ? heard[0] : undefined;
+  const { over } = useWalk();
+  const first = heard && heard.length <= FEW && !over ? heard[0] : undefined;
   return (
     <Box as="main" h="100%" overflowY="auto">
       <Box maxW="860px" mx="auto" px="8" py="8">
@@ -81,7 +83,7 @@ export function Shelf() {
         {isSearch(text) ? (
           <SearchResults text={text} />
         ) : (
-          shows?.map((show) => <ShowShelf key={show.id} show={show} />)
+          shows?.map((show) => <ShowShelf key={show.id} show={show} walked={!first} />)
         )}
         {first && !isSearch(text) && <Begin episode={first} />}
         <Keeping onBack={(episode) => carry(patchEpisode(episode, { deleted: false }))} />
@@ -111,7 +113,8 @@ const BY: Record<Order, (a: EpisodeItem, b: EpisodeItem) => number> = {
   standing: (a, b) => a.standing.localeCompare(b.standing),
 };
 
-function ShowShelf({ show }: { show: Show }) {
+/** A show’s episodes. Until whoever is new here has `walked`, a new one is not what comes first. */
+function ShowShelf({ show, walked }: { show: Show; walked: boolean }) {
   const [mode, setMode] = useState<"rest" | "rename" | "add">("rest");
   const [order, setOrder] = useState<Order>("newest");
   const carry = useCarry();
@@ -167,7 +170,12 @@ function ShowShelf({ show }: { show: Show }) {
               <OpenPack show={show.id} onDone={onOpened} />
               <Quiet onClick={() => setMode("rename")}>Rename</Quiet>
               <Quiet onClick={remove}>Delete</Quiet>
-              <Button size="xs" colorPalette="pine" onClick={() => setMode("add")}>
+              <Button
+                size="xs"
+                variant={walked ? "solid" : "outline"}
+                colorPalette="pine"
+                onClick={() => setMode("add")}
+              >
                 New episode
               </Button>
             </HStack>

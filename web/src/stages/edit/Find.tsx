@@ -1,6 +1,6 @@
 /** Finding words: every place where they are said, gone to one by one, cut all at once after a look. */
 import { Box, Button, Flex, HStack, Input, Text } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import type { Context } from "../../actions/action";
 import { client, take } from "../../api/client";
@@ -13,9 +13,10 @@ export function Find({ context }: { context: Context }) {
   const { episode, edit } = context;
   const [text, setText] = useState("");
   const kept = useLeftOut<number>();
-  const { data, isFetching } = useQuery({
+  const { data, error, isFetching, isPlaceholderData } = useQuery({
     queryKey: ["find", episode.id, episode.revision, text],
     enabled: text.trim() !== "",
+    placeholderData: keepPreviousData,
     queryFn: () =>
       take(
         client.GET("/api/episodes/{episode_id}/find", {
@@ -61,6 +62,7 @@ export function Find({ context }: { context: Context }) {
           aria-label="Find words"
           placeholder="Words, as they are said"
           value={text}
+          maxLength={200}
           onChange={(event) => {
             setText(event.target.value);
             kept.clear();
@@ -78,13 +80,15 @@ export function Find({ context }: { context: Context }) {
         <>
           <Flex justify="space-between" align="center" mt="2">
             <Text fontSize="13px" role="status">
-              {isFetching && !hits.length
-                ? "Looking"
-                : hits.length === 0
-                  ? "Nowhere"
-                  : hits.length === 1
-                    ? "1 place"
-                    : `${hits.length} places`}
+              {error
+                ? error.message
+                : isFetching && (isPlaceholderData || !hits.length)
+                  ? "Looking"
+                  : hits.length === 0
+                    ? "Nowhere"
+                    : hits.length === 1
+                      ? "1 place"
+                      : `${hits.length} places`}
             </Text>
             <HStack gap="1">
               <Button size="xs" variant="outline" onClick={() => go(true)} disabled={!hits.length}>
@@ -131,7 +135,8 @@ export function Find({ context }: { context: Context }) {
               colorPalette="pine"
               mt="3"
               w="100%"
-              disabled={!chosen.length}
+              // Where they stood before the last edit is not where they stand.
+              disabled={!chosen.length || isPlaceholderData}
               onClick={cutAll}
             >
               Cut {chosen.length === 1 ? "this one" : `these ${chosen.length}`}

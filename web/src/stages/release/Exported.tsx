@@ -64,6 +64,20 @@ export function Exported({ job, episode, behind }: Props) {
             ? "of the episode as it is now"
             : `${late === 1 ? "1 edit" : `${late} edits`} behind`}
         </Text>
+        {!busy && (
+          <Button
+            size="2xs"
+            variant="ghost"
+            color="quiet"
+            onClick={() => (reports ? setAsking(true) : void remove())}
+          >
+            {!reports
+              ? "Remove from the list"
+              : reports.length === 1
+                ? "Delete"
+                : `Delete all ${reports.length}`}
+          </Button>
+        )}
       </Flex>
       {busy && <Busy job={job} />}
       {reports?.map((report, number) => (
@@ -77,27 +91,17 @@ export function Exported({ job, episode, behind }: Props) {
           revision={params.revision}
         />
       ))}
-      {!busy && (
-        <Button
-          mt="2"
-          size="2xs"
-          variant="ghost"
-          color="quiet"
-          onClick={() => (reports ? setAsking(true) : void remove())}
-        >
-          {reports ? "Delete" : "Remove from the list"}
-        </Button>
-      )}
       {asking && (
         <Sure
-          title="Delete these files?"
-          no="Keep them"
+          title={reports?.length === 1 ? "Delete this file?" : "Delete these files?"}
+          no="Keep"
           yes="Delete"
           palette="red"
           onYes={() => void remove()}
           onClose={() => setAsking(false)}
         >
-          They can be made again from the episode. What was handed over stays where it is.
+          {reports?.length === 1 ? "It" : "They"} can be made again from the episode. What was
+          handed over stays where it is.
         </Sure>
       )}
       {!busy && !reports && (

@@ -1,6 +1,6 @@
 /** The files that were made: what each reads, how far it is behind, and the file itself. */
 import { Box, Button, Text } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { client, type Episode, RATE, take } from "../../api/client";
 import { useHistory, useJobs } from "../../api/queries";
 import { playAcross } from "../../playback/seams";
@@ -15,6 +15,7 @@ export function Files({ episode }: { episode: Episode }) {
   const { data: history = [] } = useHistory(episode.id, episode.revision);
   const { data: splices } = useQuery({
     queryKey: ["splices", episode.id, episode.revision],
+    placeholderData: keepPreviousData,
     queryFn: () =>
       take(
         client.GET("/api/episodes/{episode_id}/splices", {

@@ -98,7 +98,7 @@ function Attempts({ snag }: { snag: Snag }) {
             aria-label={`Hear attempt ${i + 1}`}
             onClick={() => play(attempt.start, attempt.start + attempt.frames)}
           >
-            {i + 1}
+            Hear
           </Button>
           <Text fontFamily="script" fontSize="15px" lineHeight="1.3" lineClamp="3">
             {attempt.text}

@@ -1,6 +1,6 @@
 /** What was said, held against a script: where they differ, and the script's spelling taken over. */
 import { Box, Button, Flex, HStack, Text } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, type Episode, type Schemas, take } from "../../../api/client";
 import { useScript, useScriptSpelling } from "../../../api/queries";
@@ -59,6 +59,8 @@ function Differences({ episode }: { episode: Episode }) {
   const { data, error } = useQuery({
     queryKey: ["held", episode.id, episode.revision],
     retry: false,
+    // Whoever goes through the list stays where they are in it.
+    placeholderData: keepPreviousData,
     // It ends when nobody looks at it any more.
     queryFn: ({ signal }) =>
       take(
