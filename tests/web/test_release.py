@@ -127,10 +127,10 @@ def test_an_episode_is_labelled_checked_and_made_into_two_files(
     assert moved == pytest.approx(wanted[-1] - 1000, abs=50)
     # The files are thrown away, once that is meant.
     step(page, "3 Files")
-    card.get_by_role("button", name="Delete all 2").click()
+    card.get_by_role("button", name="Delete both").click()
     page.get_by_role("dialog").get_by_role("button", name="Keep").click()
     expect(reports).to_have_count(2)
-    card.get_by_role("button", name="Delete all 2").click()
+    card.get_by_role("button", name="Delete both").click()
     page.get_by_role("dialog").get_by_role("button", name="Delete").click()
     expect(card).to_have_count(0)
 

@@ -60,9 +60,8 @@ def talk_of(timeline: Timeline, words: TakeWords) -> Talk:
     tracks = {
         voice: tuple(w for w in spoken if w.track == voice and w.kind == "word") for voice in voices
     }
-    return Talk(
-        timeline, words, spoken, tracks, sounding_besides(timeline, words, 0, timeline.frames)
-    )
+    besides = sounding_besides(timeline, words, spoken, 0, timeline.frames)
+    return Talk(timeline, words, spoken, tracks, besides)
 
 
 def start_of(span: PlacedWord | Word) -> int:

@@ -8,6 +8,7 @@ from itertools import pairwise
 from typing import Literal
 
 from airtrim.core.media import FRAME_RATE
+from airtrim.core.timeline.beds import Beds
 from airtrim.core.timeline.model import Piece, Timeline, Track
 from airtrim.core.timeline.speakers import Voices, as_heard, overlaid
 from airtrim.core.timeline.talk import Talk
@@ -214,13 +215,14 @@ class Air:
 def air_between(
     timeline: Timeline, words: TakeWords, start: int, end: int, limit: int
 ) -> list[Air]:
-    """Stretches longer than ``limit`` frames in which nobody speaks and no music plays, that
-    begin between two frames. Spans are whole, also where they reach beyond ``end``."""
+    """Stretches longer than ``limit`` frames in which nobody speaks and no music plays but a bed
+    under the talk, that begin between two frames. Spans are whole, also where they reach beyond
+    ``end``."""
     reach = 60 * FRAME_RATE
     low, high = max(0, start - reach), min(timeline.frames, end + reach)
     spoken = words_on(timeline, words, low, high)
     busy = [(word.start, word.end) for word in spoken]
-    busy.extend(sounding_besides(timeline, words, low, high))
+    busy.extend(sounding_besides(timeline, words, spoken, low, high))
     ends = sorted(spoken, key=lambda word: word.end)
     out = []
     cursor = low
@@ -234,13 +236,17 @@ def air_between(
 
 
 def sounding_besides(
-    timeline: Timeline, words: TakeWords, start: int, end: int
+    timeline: Timeline, words: TakeWords, spoken: Sequence[PlacedWord], start: int, end: int
 ) -> list[tuple[int, int]]:
-    """Clips between two frames that are no air though nobody speaks in them: music, and what has
-    not been heard yet, which is not known to be air."""
-    return [
+    """Stretches between two frames that are no air though nobody speaks in them: music, a bed only
+    where it is heard without what is ``spoken``; and what has not been heard yet, which is not
+    known to be air."""
+    beds = Beds(timeline)
+    clips = [
         (clip.at, clip.end)
         for track in timeline.tracks
         for clip in track.clips.between(start, end)
-        if track.kind == "music" or (clip.take not in words and not is_tone(clip.take))
+        if (track.kind == "music" or (clip.take not in words and not is_tone(clip.take)))
+        and (track, clip) not in beds
     ]
+    return [*clips, *beds.alone([(word.start, word.end) for word in spoken], start, end)]

@@ -38,6 +38,8 @@ interface Props {
   behind: (revision: number) => number;
 }
 
+const DELETE: Record<number, string> = { 1: "Delete", 2: "Delete both" };
+
 const ending = (name: string) => name.slice(name.lastIndexOf("."));
 
 export function Exported({ job, episode, behind }: Props) {
@@ -71,11 +73,7 @@ export function Exported({ job, episode, behind }: Props) {
             color="quiet"
             onClick={() => (reports ? setAsking(true) : void remove())}
           >
-            {!reports
-              ? "Remove from the list"
-              : reports.length === 1
-                ? "Delete"
-                : `Delete all ${reports.length}`}
+            {reports ? (DELETE[reports.length] ?? "Delete all") : "Remove from the list"}
           </Button>
         )}
       </Flex>
