@@ -1,47 +1,48 @@
 """Music that lies under the talk of its part: a pause in that talk is one for all that."""
 
-from collections.abc import Iterable, Iterator
+from typing import NamedTuple
+
+import numpy as np
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.timeline.clips import Clip
 from airtrim.core.timeline.holding import spot_of
-from airtrim.core.timeline.model import Timeline, Track
+from airtrim.core.timeline.model import Timeline
+from airtrim.core.timeline.talk import Spans, joined
 
 ALONE_FRAMES = 8 * FRAME_RATE
-"""A bed that is heard for so long without a word is meant to be (common practice)."""
+"""A bed that is heard for longer without a word is meant to be (common practice)."""
 
 
-class Beds:
+class Bed(NamedTuple):
+    """A sound that lies under its part: its take, its first frame and the first after it."""
+
+    take: str
+    start: int
+    end: int
+
+    def holds(self, clip: Clip) -> bool:
+        """Whether a clip of placed sounds is a stretch of it."""
+        return self.take == clip.take and self.start <= clip.at and clip.end <= self.end
+
+    def alone(self, spoken: Spans, start: int, end: int) -> list[tuple[int, int]]:
+        """Where it is heard without the talk between two frames: before the first of what is
+        ``spoken``, after the last, and where nothing is said for longer than a pause lasts.
+
+        >>> bed = Bed("m", 0, 30 * FRAME_RATE)
+        >>> spoken = np.array([[2, 3], [9, 10], [20, 21]]) * FRAME_RATE
+        >>> [(a / FRAME_RATE, b / FRAME_RATE) for a, b in bed.alone(spoken, 0, bed.end)]
+        [(0.0, 2.0), (10.0, 20.0), (21.0, 30.0)]
+        """
+        low, high = max(self.start, start), min(self.end, end)
+        inside = np.clip(spoken, low, high)
+        talk = joined(inside[inside[:, 1] > inside[:, 0]], ALONE_FRAMES + 1)
+        edges = [low, *talk.ravel().tolist(), high]
+        return [(a, b) for a, b in zip(edges[::2], edges[1::2], strict=True) if b > a]
+
+
+def beds_of(timeline: Timeline) -> list[Bed]:
     """The sounds of an episode that lie under their part from end to end."""
-
-    def __init__(self, timeline: Timeline) -> None:
-        found = [
-            (one.take, spot)
-            for one in timeline.placed
-            if one.hold.kind == "under" and (spot := spot_of(timeline, one))
-        ]
-        self._spans = [(take, spot.at, spot.at + spot.frames) for take, spot in found]
-
-    def __contains__(self, placed: tuple[Track, Clip]) -> bool:
-        """Whether a clip of a track is a stretch of a bed."""
-        track, clip = placed
-        return track.held and any(
-            take == clip.take and start <= clip.at and clip.end <= end
-            for take, start, end in self._spans
-        )
-
-    def alone(
-        self, spoken: Iterable[tuple[int, int]], start: int, end: int
-    ) -> Iterator[tuple[int, int]]:
-        """Where one is heard without the talk between two frames: before the first of what is
-        ``spoken`` in its part (spans in order of their start), after the last, and where nothing is
-        said for longer than a pause lasts."""
-        spoken = list(spoken)
-        for _, begins, ends in self._spans:
-            low, high = max(begins, start), min(ends, end)
-            cursor = low
-            for word, after in [*((a, b) for a, b in spoken if low < b and a < high), (high, high)]:
-                at_edge = cursor == low or word == high
-                if word > cursor and (at_edge or word - cursor > ALONE_FRAMES):
-                    yield cursor, word
-                cursor = max(cursor, after)
+    under = [one for one in timeline.placed if one.hold.kind == "under"]
+    spots = [(one.take, spot_of(timeline, one)) for one in under]
+    return [Bed(take, spot.at, spot.at + spot.frames) for take, spot in spots if spot]

@@ -7,8 +7,10 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Literal
 
+import numpy as np
+
 from airtrim.core.media import FRAME_RATE
-from airtrim.core.timeline.beds import Beds
+from airtrim.core.timeline.beds import beds_of
 from airtrim.core.timeline.model import Piece, Timeline, Track
 from airtrim.core.timeline.speakers import Voices, as_heard, overlaid
 from airtrim.core.timeline.talk import Talk
@@ -241,12 +243,15 @@ def sounding_besides(
     """Stretches between two frames that are no air though nobody speaks in them: music, a bed only
     where it is heard without what is ``spoken``; and what has not been heard yet, which is not
     known to be air."""
-    beds = Beds(timeline)
+    beds = beds_of(timeline)
     clips = [
         (clip.at, clip.end)
         for track in timeline.tracks
         for clip in track.clips.between(start, end)
         if (track.kind == "music" or (clip.take not in words and not is_tone(clip.take)))
-        and (track, clip) not in beds
+        and not (track.held and any(bed.holds(clip) for bed in beds))
     ]
-    return [*clips, *beds.alone([(word.start, word.end) for word in spoken], start, end)]
+    if not beds:
+        return clips
+    talk = np.array([(word.start, word.end) for word in spoken], np.int64).reshape(-1, 2)
+    return clips + [span for bed in beds for span in bed.alone(talk, start, end)]
