@@ -56,18 +56,22 @@ class Filler:
     text: str
 
 
-def fillers_in(sound: NDArray[np.float32]) -> list[Filler]:
+def fillers_in(
+    sound: NDArray[np.float32], frames: NDArray[np.float32] | None = None
+) -> list[Filler]:
     """The fillers in mono ``sound`` at 16 kHz, in order, none over another: what the network takes
-    for one, as far as it sounds, if it is a voice.
+    for one, as far as it sounds, if it is a voice. ``frames``: the sound as ``encoded`` gives it,
+    where that is known.
 
     >>> fillers_in(np.zeros(16_000, np.float32))
     []
     """
     if not len(sound):
         return []
+    frames = encoded(sound) if frames is None else frames
     loud = sounding(sound, MODEL_RATE)
     out = []
-    for one in spans(likelihood(encoded(sound))):
+    for one in spans(likelihood(frames)):
         start, end = round(one.start_s / HOP_S), round(one.end_s / HOP_S)
         inside = np.flatnonzero(loud[start:end])
         if not len(inside):

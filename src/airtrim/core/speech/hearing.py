@@ -14,9 +14,10 @@ from airtrim.core.speech.align.aligner import load_aligner
 from airtrim.core.speech.align.fillers import with_fillers
 from airtrim.core.speech.align.phrases import phrases
 from airtrim.core.speech.edges import drawn_to_sound, one_after_another, sounding
-from airtrim.core.speech.fillers import fillers_in
+from airtrim.core.speech.fillers import encoded, fillers_in
 from airtrim.core.speech.hesitations import is_filler
 from airtrim.core.speech.models import Weights, load
+from airtrim.core.speech.twice import heard_apart, said_twice
 from airtrim.core.speech.voiceprint import voiceprints
 from airtrim.core.timeline.words import Word, WordKind
 from airtrim.errors import BadInput
@@ -41,7 +42,18 @@ def hear(packed: Packed, at: int, weights: Weights, language: str) -> Heard:
     BadInput where the recogniser does not know it."""
     sound = _mono(packed)
     found = _recognised(sound, at, weights, language)
-    return replace(found, words=aligned_words(found.words, sound, at, found.language))
+    if not found.words:
+        return found
+    frames, loud = encoded(sound), sounding(sound, MODEL_RATE)
+    words = heard_apart(
+        found.words,
+        sound,
+        at,
+        loud,
+        said_twice(frames, loud),
+        lambda part, start: _recognised(part, start, weights, found.language).words,
+    )
+    return replace(found, words=aligned_words(words, sound, at, found.language, frames))
 
 
 def recognise(packed: Packed, at: int, weights: Weights, language: str) -> Heard:
@@ -73,16 +85,20 @@ def word_kind(text: str, language: str = ALIGNED) -> WordKind:
 
 
 def aligned_words(
-    words: list[Word], sound: NDArray[np.float32], first_frame: int, language: str = ALIGNED
+    words: list[Word],
+    sound: NDArray[np.float32],
+    first_frame: int,
+    language: str = ALIGNED,
+    frames: NDArray[np.float32] | None = None,
 ) -> list[Word]:
     """Words with exact spans, and the fillers between them, phrase by phrase. In a language that
-    has no aligner, edges are drawn to where the sound is."""
+    has no aligner, edges are drawn to where the sound is. ``frames`` as from ``encoded``."""
     if language != ALIGNED:
         return one_after_another(drawn_to_sound(words, sounding(sound, MODEL_RATE), first_frame))
     # Far from any word there is no speech, whatever it sounds like.
     fillers = [
         one
-        for one in fillers_in(sound)
+        for one in fillers_in(sound, frames)
         if any(
             word.start - _FAR < first_frame + one.start_s * FRAME_RATE < word.end + _FAR
             for word in words
