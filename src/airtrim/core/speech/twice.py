@@ -177,9 +177,8 @@ def _between_pauses(
     end = min((m for m in middles if m >= again + one.end_s - one.start_s), default=whole_s)
     within = [m for m in middles if one.end_s - LIMITS.near_s <= m <= again + LIMITS.near_s]
     between = max(within, default=max(one.end_s, again - HOP_S))
-    if one.start_s - begin > LIMITS.around_s or end - again > LIMITS.around_s:
-        return None
-    return begin, between, end
+    far = one.start_s - begin > LIMITS.around_s or end - again > LIMITS.around_s
+    return None if far or between - begin < LIMITS.pause_s else (begin, between, end)
 
 
 def _told(words: Sequence[Word], one: Twice, at: int) -> bool:
