@@ -18,7 +18,7 @@ from airtrim.core.speech.hearing import ALIGNED, Heard, align, hear, recognise
 from airtrim.core.speech.models import Weights, weights_in
 from airtrim.core.speech.recognisers import languages_in
 from airtrim.core.speech.unheard import Unheard
-from airtrim.core.timeline.words import Word
+from airtrim.core.timeline.words import Word, middle
 
 _PIECES_S = (20, 30, 60, 120, 180)
 """How long the first pieces are, and all after them: the first words come soon."""
@@ -99,7 +99,7 @@ def aligned(
         at = place = 0
         while at < frames:
             sound, length = _piece(read, at, frames, _PIECES_S[-1])
-            last = bisect.bisect_left(words, at + length, key=lambda w: (w.start + w.end) // 2)
+            last = bisect.bisect_left(words, at + length, key=middle)
             ends.append(at + length)
             yield pack(sound, MODEL_RATE), at, list(words[place:last]), language
             place, at = last, at + length

@@ -19,19 +19,17 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 
-from airtrim.core.media import FRAME_RATE
-from airtrim.core.speech import HOP_S, MODEL_RATE
+from airtrim.core.speech import HOP_S, MODEL_RATE, frame_at
 from airtrim.core.speech.edges import drawn_to_sound
 from airtrim.core.speech.fillers import FRAME_S
 from airtrim.core.timeline.finding import plain
 from airtrim.core.timeline.snap import runs
-from airtrim.core.timeline.words import Word
+from airtrim.core.timeline.words import Word, middle
 
 Hear = Callable[[NDArray[np.float32], int], list[Word]]
 """Words of mono sound at 16 kHz that begins at a frame of its take."""
 
 _BLOCK = 512
-_MOST_WORDS = 20
 _HOPS = round(FRAME_S / HOP_S)
 
 
@@ -140,7 +138,7 @@ def heard_apart(
 ) -> list[Word]:
     """The recogniser's ``words`` of mono ``sound`` at 16 kHz, which begins at frame ``at`` of its
     take, with what it wrote once although it is ``found`` twice; ``loud`` as from ``sounding``."""
-    out = list(words)
+    out, drawn = list(words), drawn_to_sound(words, loud, at)
     pauses = [(a, b) for a, b in runs(~loud) if (b - a) * HOP_S >= LIMITS.pause_s]
     left = math.ceil(len(loud) * HOP_S / 60 * LIMITS.most_per_minute)
     heard_to = 0.0
@@ -148,20 +146,20 @@ def heard_apart(
         span = _between_pauses(one, pauses, len(loud) * HOP_S)
         if span is None or one.start_s < heard_to or not left:
             continue
-        begin, _, end = (_frame(edge, at) for edge in span)
-        drawn = drawn_to_sound(out, loud, at)
-        low, high = (bisect.bisect_left(drawn, edge, key=_middle) for edge in (begin, end))
+        begin, _, end = (frame_at(edge, at) for edge in span)
+        low, high = (bisect.bisect_left(drawn, edge, key=middle) for edge in (begin, end))
         if low == high or _told(drawn[low:high], one, at):
             continue
         left -= 1
         first, second = (
-            hear(sound[round(a * MODEL_RATE) : round(b * MODEL_RATE)], _frame(a, at))
+            hear(sound[round(a * MODEL_RATE) : round(b * MODEL_RATE)], frame_at(a, at))
             for a, b in pairwise(span)
         )
         count = _same(first, second, one, at)
         more = len(first) + len(second) - count - (high - low)
         if count and abs(more) <= LIMITS.other_words:
             out[low:high] = [*_written_alike(first, second[:count]), *second]
+            drawn = drawn_to_sound(out, loud, at)
             heard_to = span[2]
     return out
 
@@ -184,26 +182,25 @@ def _between_pauses(
 def _told(words: Sequence[Word], one: Twice, at: int) -> bool:
     """Whether the words tell that something is said twice there."""
     first, second = (
-        [i for i, word in enumerate(words) if abs(word.start - start) <= _frame(LIMITS.far_s, 0)]
-        for start in (_frame(one.start_s, at), _frame(one.start_s + one.by_s, at))
+        [i for i, word in enumerate(words) if abs(word.start - start) <= frame_at(LIMITS.far_s, 0)]
+        for start in (frame_at(one.start_s, at), frame_at(one.start_s + one.by_s, at))
     )
-    end = _frame(one.end_s, at)
-    counts = {i: sum(_middle(word) < end for word in words[i : i + _MOST_WORDS]) for i in first}
+    stop = bisect.bisect_left(words, frame_at(one.end_s, at), key=middle)
     return any(
-        _likeness_of(words[i : i + count], words[j : j + count]) >= LIMITS.written_alike
-        for i, count in counts.items()
+        _spelt_alike(words[i:stop], words[j : j + stop - i]) >= LIMITS.written_alike
+        for i in first
         for j in second
-        if i + count <= j
+        if i < stop <= j
     )
 
 
 def _same(first: list[Word], second: list[Word], one: Twice, at: int) -> int:
     """How many words at the end of the first half are how the second begins; 0 where they are not
     the same."""
-    least = _frame(one.start_s - LIMITS.far_s, at)
+    least = frame_at(one.start_s - LIMITS.far_s, at)
     counts = range(1, min(len(first), len(second)) + 1)
     likeness = {
-        n: _likeness_of(first[-n:], second[:n]) for n in counts if _middle(first[-n]) >= least
+        n: _spelt_alike(first[-n:], second[:n]) for n in counts if middle(first[-n]) >= least
     }
     best = max(likeness, key=likeness.__getitem__, default=0)
     return best if likeness.get(best, 0.0) >= LIMITS.heard_alike else 0
@@ -216,15 +213,7 @@ def _written_alike(first: list[Word], again: list[Word]) -> list[Word]:
     return [*first[: -len(again)], *alike]
 
 
-def _likeness_of(first: Sequence[Word], second: Sequence[Word]) -> float:
+def _spelt_alike(first: Sequence[Word], second: Sequence[Word]) -> float:
     """How alike the letters of words are (0–1)."""
     a, b = (" ".join(plain(word.text) for word in words) for words in (first, second))
     return SequenceMatcher(None, a, b).ratio() if a and b else 0.0
-
-
-def _frame(seconds: float, at: int) -> int:
-    return at + round(seconds * FRAME_RATE)
-
-
-def _middle(word: Word) -> int:
-    return (word.start + word.end) // 2

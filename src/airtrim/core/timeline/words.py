@@ -129,7 +129,7 @@ def _on_track(
         first = _first_from(source, clip.start, reached.get(clip.take, 0))
         for number in range(first, len(source)):
             word = source[number]
-            if _middle(word) >= stop:
+            if middle(word) >= stop:
                 break
             reached[clip.take] = number + 1
             word_start = max(clip.at, word.start + offset)
@@ -163,14 +163,15 @@ def _on_track(
 def _first_from(source: Sequence[Word], frame: int, near: int) -> int:
     """The first word whose middle lies at ``frame`` or later; most often it is the one at ``near``,
     since clips follow each other as they were said."""
-    if near == 0 or _middle(source[near - 1]) < frame:
+    if near == 0 or middle(source[near - 1]) < frame:
         for number in range(near, min(near + _NEAR_WORDS, len(source))):
-            if _middle(source[number]) >= frame:
+            if middle(source[number]) >= frame:
                 return number
-    return bisect.bisect_left(source, frame, key=_middle)
+    return bisect.bisect_left(source, frame, key=middle)
 
 
-def _middle(word: Word) -> int:
+def middle(word: Word) -> int:
+    """The frame in the middle of a word."""
     return (word.start + word.end) // 2
 
 

@@ -7,8 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
 
-from airtrim.core.media import FRAME_RATE
-from airtrim.core.speech import HOP, MODEL_RATE
+from airtrim.core.speech import HOP, MODEL_RATE, frame_at
 from airtrim.core.speech.align.audio import EDGES, HOP_FRAMES, fading, quietest, rising
 from airtrim.core.speech.edges import faintly_sounding, one_after_another
 from airtrim.core.speech.fillers import Filler
@@ -47,11 +46,10 @@ def with_fillers(
     left of it is audible. Where that goes on to the word beside it, the edge lies where it is
     quietest between the two."""
     faint = faintly_sounding(sound, MODEL_RATE)
-
-    def frame(seconds: float) -> int:
-        return first_frame + round(seconds * FRAME_RATE)
-
-    placed = [(frame(one.start_s), frame(one.end_s), one) for one in fillers]
+    placed = [
+        (frame_at(one.start_s, first_frame), frame_at(one.end_s, first_frame), one)
+        for one in fillers
+    ]
     ordered = one_after_another([_beside(word, placed) for word in words])
     starts = [(word.start - first_frame) // HOP_FRAMES for word in ordered]
     ends = [-((first_frame - word.end) // HOP_FRAMES) for word in ordered]

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
-from airtrim.core.speech import MODEL_RATE
+from airtrim.core.speech import MODEL_RATE, frame_at
 from airtrim.core.speech.align.audio import APART_HOPS, HOP_FRAMES, PhraseAudio
 from airtrim.core.speech.align.fillers import quieted
 from airtrim.core.speech.edges import drawn_to_sound, faintly_sounding, sounding
@@ -17,7 +17,7 @@ from airtrim.core.speech.fillers import Filler
 from airtrim.core.speech.voice import voice_of
 from airtrim.core.timeline.finding import plain
 from airtrim.core.timeline.snap import runs
-from airtrim.core.timeline.words import Word
+from airtrim.core.timeline.words import Word, middle
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,7 +96,7 @@ def phrases(
     loud, faint = sounding(quiet, MODEL_RATE), faintly_sounding(quiet, MODEL_RATE)
     audio = PhraseAudio(quiet, loud, faint, voice_of(quiet), first_frame)
     spoken = [word for word in words if word.kind != "filler"]
-    there = [(_frame(f.start_s, first_frame), _frame(f.end_s, first_frame)) for f in fillers]
+    there = [(frame_at(f.start_s, first_frame), frame_at(f.end_s, first_frame)) for f in fillers]
     doubtful = [_may_be_filler(word, there) for word in spoken]
     place = 0
     for start, end, own in _divided(drawn_to_sound(spoken, loud, first_frame), loud, first_frame):
@@ -106,10 +106,6 @@ def phrases(
             marked = frozenset(i for i in range(len(own)) if doubtful[place + i])
             yield Phrase(own, around, start - low, end - low, marked)
         place += len(own)
-
-
-def _frame(seconds: float, first_frame: int) -> int:
-    return first_frame + round(seconds * FRAME_RATE)
 
 
 def _may_be_filler(word: Word, fillers: Sequence[tuple[int, int]]) -> bool:
@@ -194,4 +190,4 @@ def _joined_at_doubtful_words(
 
 
 def _middle_hop(word: Word, first_frame: int) -> int:
-    return ((word.start + word.end) // 2 - first_frame) // HOP_FRAMES
+    return (middle(word) - first_frame) // HOP_FRAMES
