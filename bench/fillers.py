@@ -14,7 +14,9 @@ import re
 import sys
 import tempfile
 from collections import Counter
+from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -76,6 +78,7 @@ LICENCE = Path("/usr/share/common-licenses/GPL-3")
 _LEAST_WORDS = 5
 
 
+Say = Callable[..., NDArray[np.float64]]
 Placed = tuple[float, float, str, str]
 """Where a filler is, in seconds, at which kind of place, and which it is."""
 
@@ -92,14 +95,15 @@ class Talk:
 def talk(voice: str, condition: str, number: int) -> Talk:
     """Sentences under a condition, two clauses each."""
     rng = np.random.default_rng([number, CONDITIONS.index(condition)])
-    sound, fillers = spliced(voice, CLAUSES, _PER_TALK, rng)
+    sound, fillers = spliced(partial(said, voice), CLAUSES, _PER_TALK, rng)
     return Talk(f"{voice}, {condition}", _as_it_comes(sound, condition, rng), fillers)
 
 
 def spliced(
-    voice: str, clauses: list[str], sentences: int, rng: np.random.Generator
+    say: Say, clauses: list[str], sentences: int, rng: np.random.Generator
 ) -> tuple[NDArray[np.float64], list[Placed]]:
-    """Sentences of two clauses each, with a filler or two spliced in; and where those are."""
+    """Sentences of two clauses each, with a filler or two spliced in; and where those are. ``say``
+    gives a text as ``bench.readings.said`` does, at a slowness."""
     line = Line()
     fillers: list[Placed] = []
     line.wait(1.0)
@@ -112,11 +116,11 @@ def spliced(
             places = places[:1]
         joined = False
         for low, high in zip([0, *places], [*places, len(words)], strict=True):
-            line.put(said(voice, " ".join(words[low:high])), _LAP if joined else 0)
+            line.put(say(" ".join(words[low:high])), _LAP if joined else 0)
             if high == len(words):
                 break
             kind = str(rng.choice(PLACES, p=[0.2, 0.1, 0.1, 0.25, 0.15, 0.08, 0.06, 0.06]))
-            joined = _hesitate(line, fillers, voice, kind, rng)
+            joined = _hesitate(line, fillers, say, kind, rng)
         line.wait(rng.uniform(0.4, 0.8))
     return np.concatenate(line.parts), fillers
 
@@ -124,14 +128,14 @@ def spliced(
 def _hesitate(
     line: Line,
     fillers: list[Placed],
-    voice: str,
+    say: Say,
     kind: str,
     rng: np.random.Generator,
 ) -> bool:
     """A filler at a kind of place; whether what comes next touches it."""
     slow = float(rng.choice([2.2, 2.8]) if kind == "drawn out" else rng.choice([1.2, 1.5, 1.8]))
     name = str(rng.choice(["um", "uh"]))
-    sound = 0.85 * said(voice, name, slow)
+    sound = 0.85 * say(name, slow)
     if kind == "cut off":
         sound = sound[: int(0.65 * len(sound))].copy()
         sound[-480:] *= np.linspace(1, 0, 480)
@@ -149,7 +153,7 @@ def _hesitate(
     end = line.frames - (_LAP // 2 if after else 0)
     if kind == "laughter beside":
         line.wait(0.05)
-        line.put(0.6 * said(voice, "ha ha ha"))
+        line.put(0.6 * say("ha ha ha"))
     if not after:
         line.wait(rng.uniform(0.25, 0.5))
     fillers.append((start / RATE, end / RATE, kind, name))

@@ -134,6 +134,11 @@ def said(voice: str, text: str, slow: float = 1.0) -> NDArray[np.float64]:
             command = ["flite", "-voice", voice, "--setf", stretch, "-t", text, "-o", file.name]
             subprocess.run(command, check=True)
             sound, rate = soundfile.read(file.name)
+    return bare(sound, rate)
+
+
+def bare(sound: NDArray[np.float64], rate: int) -> NDArray[np.float64]:
+    """A voice at 48 kHz without silence around it, its speech at −20 dBFS."""
     sound = soxr.resample(sound, rate, RATE, quality="VHQ")
     loud = np.flatnonzero(np.abs(sound) > 0.02 * np.abs(sound).max())
     sound = sound[max(0, loud[0] - 240) : loud[-1] + 240]

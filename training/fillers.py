@@ -1,17 +1,24 @@
 """The small network that hears fillers in the recogniser's encoder: its speech, and its training.
 
     python -m training.fillers say FOLDER PART OF   # speech, with what training/neural.py needs
-    python -m training.fillers train FOLDER         # needs scikit-learn
+    python -m training.fillers train FOLDER OUT     # needs scikit-learn
+    python -m training.fillers join OUT OTHER       # into the weights that ship
+
+Two networks are heard together: one that was trained before there were readings (48 units, on
+twelve sentences of each voice; 2026-11-29), which leaves out fewest hesitations, and one that was
+trained with them, which takes fewest ends of words for one.
 
 Twenty-eight neural voices say sentences with hesitations (``training/sentences.py``); four of them
-and a quarter of the texts are kept for tuning. Two plainer voices (flite's awb and kal) say those
-texts with fillers spliced in. No voice and no text of them is heard by ``bench/``.
+and a quarter of the texts are kept for tuning. Plainer voices (``training/plain.py``) say those
+texts with fillers spliced in, and read licences without any: what a voice that is put together does
+to the end of a word is like a hesitation. No voice and no text of them is heard by ``bench/``.
 """
 
 import json
 import sys
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -24,13 +31,15 @@ from numpy.typing import NDArray
 from scipy.signal import butter, fftconvolve, sosfilt
 
 from airtrim.core.speech import HOP, MODEL_RATE
-from airtrim.core.speech.fillers import FRAME_S, WEIGHTS, beside, encoded
+from airtrim.core.speech.fillers import APART, FRAME_S, WEIGHTS, encoded
+from training import plain
 from training.neural import RATE, NeuralVoices
 from training.sentences import FOR_TRAINING, dictionary, sentence
 
 KEPT = ("af_sarah", "am_michael", "bf_emma", "bm_lewis")
-_PLAINER = ("awb", "kal")
 _SPLICED = 3
+_READ = 5
+"""Blocks by each plainer voice: with fillers, and reading without any."""
 _NO_SPEECH = 3
 _SENTENCES = 16
 _FIRST_PLAIN = 8
@@ -41,9 +50,11 @@ _PASSES = 6
 """How often each sentence is heard, each time in another block and under other conditions."""
 _LEAST_S = 0.12
 """What is shorter cannot be told from "a"."""
-_HIDDEN = 48
+_HIDDEN = 96
 _OTHERS = 0.5
-_EPOCHS = 6
+_EPOCHS = 8
+_HALVED = 6
+"""How often the steps of learning are halved in all."""
 
 Sound = NDArray[np.float32]
 
@@ -116,12 +127,28 @@ def blocks(folder: Path, rng: np.random.Generator, *, kept: bool) -> Iterator[Bl
         yield Block(_as_it_comes(np.concatenate(parts), rng), fillers)
     for _ in range(0 if kept else _NO_SPEECH):
         yield Block(_no_speech(rng))
-    for voice in () if kept else _PLAINER:
+    for voice in () if kept else plain.VOICES:
         for _ in range(_SPLICED):
-            sound, put = spliced(voice, FOR_TRAINING, 4, rng)
+            sound, put = spliced(partial(plain.said, voice), FOR_TRAINING, 4, rng)
             fillers = [(start, end, f"{name}, {place}") for start, end, place, name in put]
             sound = soxr.resample(sound, SPLICED_RATE, MODEL_RATE)
             yield Block(_as_it_comes(sound, rng), fillers)
+        for _ in range(_READ):
+            yield Block(_as_it_comes(_reading(voice, rng), rng))
+
+
+def _reading(voice: str, rng: np.random.Generator) -> Sound:
+    """A plainer voice reading some of a licence, at a pitch and speed of its own."""
+    parts = []
+    while sum(map(len, parts)) < _BLOCK_S * MODEL_RATE:
+        text = str(rng.choice(plain.readings()))
+        # As slow as one of a few, so that what was said once is said.
+        slow = float(rng.choice([0.85, 1.0, 1.2]))
+        pause = round(rng.uniform(0.05, 0.8) * MODEL_RATE)
+        speed = float(rng.uniform(0.88, 1.14))
+        sound = soxr.resample(plain.said(voice, text, slow), SPLICED_RATE, MODEL_RATE * speed)
+        parts.append(np.pad(sound, (0, pause)))
+    return np.concatenate(parts)[: round(_BLOCK_S * MODEL_RATE)]
 
 
 def _no_speech(rng: np.random.Generator) -> Sound:
@@ -200,33 +227,50 @@ def _as_it_comes(sound: Sound, rng: np.random.Generator) -> Sound:
     return (sound * 10 ** (rng.uniform(-18, 0) / 20)).astype(np.float32)
 
 
-def train(folder: Path) -> None:
-    """Train the network and write its weights."""
+def _heard(folder: Path) -> Iterator[tuple[NDArray[np.float16], NDArray[np.int8]]]:
+    """Every block of every pass: its frames as the encoder hears them, and their labels."""
+    for number in range(_PASSES):
+        for block in blocks(folder, np.random.default_rng([1, number]), kept=False):
+            labels = block.labels
+            frames = encoded(block.sound)[: len(labels)].astype(np.float16)
+            yield frames, labels[: len(frames)]
+
+
+def train(folder: Path, to: Path) -> None:
+    """Train a network and write its weights."""
     from sklearn.neural_network import MLPClassifier
 
     rng = np.random.default_rng(5)
-    inputs, wanted = [], []
-    drawn = (np.random.default_rng([1, number]) for number in range(_PASSES))
-    for block in (block for one in drawn for block in blocks(folder, one, kept=False)):
-        frames = encoded(block.sound)
-        labels = block.labels[: len(frames)]
+    heard, places, wanted = [], [], []
+    length = 0
+    for frames, labels in _heard(folder):
         # Most frames are no filler: half of those are enough.
         used = (labels > 0) | ((labels == 0) & (rng.random(len(labels)) < _OTHERS))
-        inputs.append(beside(frames[: len(labels)])[used].astype(np.float16))
+        heard.append(np.pad(frames, ((APART, APART), (0, 0)), mode="edge"))
+        places.append(length + APART + np.flatnonzero(used))
         wanted.append(labels[used])
-    x, y = np.concatenate(inputs), np.concatenate(wanted)
+        length += len(heard[-1])
+    x, at, y = np.concatenate(heard), np.concatenate(places), np.concatenate(wanted)
+    del heard
     mean, spread = x[::7].astype(np.float32).mean(0), x[::7].astype(np.float32).std(0) + 1e-3
-    x = (x - mean.astype(np.float16)) / spread.astype(np.float16)
+    x -= mean.astype(np.float16)
+    x /= spread.astype(np.float16)
+    sides = np.array([-APART, 0, APART])
     network = MLPClassifier((_HIDDEN,), alpha=1e-2, batch_size=256, random_state=0)
-    for _ in range(_EPOCHS):
+    for epoch in range(_EPOCHS):
+        if epoch:
+            # Smaller steps at the end: one that learns by large ones to the last hears less well.
+            network._optimizer.learning_rate_init = 1e-3 * 2 ** (-_HALVED * epoch / _EPOCHS)
         order = rng.permutation(len(y))
         for part in np.array_split(order, len(y) // 4096 + 1):
-            network.partial_fit(x[part].astype(np.float32), y[part], classes=[0, 1, 2])
+            three = x[at[part, None] + sides].reshape(len(part), -1)
+            network.partial_fit(three.astype(np.float32), y[part], classes=[0, 1, 2])
         print(f"{len(y)} frames, {int((y > 0).sum())} of fillers, loss {network.loss_:.4f}")
     (first, second), (bias, last) = network.coefs_, network.intercepts_
+    mean, spread = np.tile(mean, 3), np.tile(spread, 3)
     # The frames' own mean and spread are put into the first layer.
     np.savez_compressed(
-        WEIGHTS,
+        to,
         hidden=(first / spread[:, None]).astype(np.float16),
         hidden_bias=(bias - (mean / spread) @ first).astype(np.float32),
         out=second.astype(np.float16),
@@ -234,12 +278,24 @@ def train(folder: Path) -> None:
     )
 
 
-def main(do: str, folder: str, *told: str) -> None:
+def join(one: Path, other: Path) -> None:
+    """Write two networks as one, which is as sure as both are in the mean of their logits."""
+    with np.load(one) as a, np.load(other) as b:
+        np.savez_compressed(
+            WEIGHTS,
+            hidden=np.concatenate([a["hidden"], b["hidden"]], axis=1),
+            hidden_bias=np.concatenate([a["hidden_bias"], b["hidden_bias"]]),
+            out=np.concatenate([a["out"], b["out"]]) / np.float16(2),
+            out_bias=(a["out_bias"] + b["out_bias"]) / 2,
+        )
+
+
+def main(do: str, first: str, *told: str) -> None:
     if do == "say":
         part, of = map(int, told)
-        say(Path(folder), part, of)
+        say(Path(first), part, of)
     else:
-        train(Path(folder))
+        {"train": train, "join": join}[do](Path(first), Path(told[0]))
 
 
 if __name__ == "__main__":

@@ -27,7 +27,8 @@ from tests.reference import RATE
 
 
 def exact(aligner: Aligner, words: list[Word], sound: np.ndarray, first: int) -> list[Word]:
-    """In this process, phrase after phrase."""
+    """In this process, phrase after phrase; without what was aligned before, as ``hearing``."""
+    aligner.forget()
     fillers = fillers_in(sound)
     parts = phrases(words, sound, first, fillers)
     return with_fillers([w for one in parts for w in aligner.align(one)], fillers, sound, first)

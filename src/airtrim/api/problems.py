@@ -11,6 +11,7 @@ from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 
 from airtrim.api.answers import sentence
+from airtrim.api.misunderstood import misunderstood
 from airtrim.api.models.work import Problem
 from airtrim.errors import AirTrimError, OutOfPlace, Stale, StoreFull
 from airtrim.store.files import FULL
@@ -36,9 +37,7 @@ def tell_problems(app: FastAPI) -> None:
 
     @app.exception_handler(RequestValidationError)
     async def invalid(_: Request, error: RequestValidationError) -> JSONResponse:
-        first = error.errors()[0]
-        place = ".".join(str(part) for part in first["loc"] if part != "body")[:200]
-        return sentence(f"That was not understood: {place}: {first['msg'][:500]}.", 422)
+        return sentence(misunderstood(error.errors()[0]), 422)
 
     @app.exception_handler(HTTPException)
     async def http(_: Request, error: HTTPException) -> JSONResponse:

@@ -27,7 +27,7 @@ FRAME_S = 0.02
 
 _WINDOW_S, _MARGIN_S = 30, 1
 """The encoder hears windows of this length; what is near their edges is taken from the next."""
-_APART = 2
+APART = 2
 """The frames beside one that are heard with it, before and after it."""
 
 
@@ -35,7 +35,7 @@ _APART = 2
 class FillerLimits:
     """What is taken for a filler. Tuned on voices and texts kept from training."""
 
-    likely: float = 0.5
+    likely: float = 0.25
     """How likely each of its frames is (0–1)."""
     shortest_s: float = 0.12
     longest_s: float = 1.6
@@ -107,8 +107,8 @@ def encoded(sound: NDArray[np.float32]) -> NDArray[np.float32]:
 
 def beside(frames: NDArray[np.float32]) -> NDArray[np.float32]:
     """Each frame between two of those around it, shape ``(frames, 1152)``."""
-    padded = np.pad(frames, ((_APART, _APART), (0, 0)), mode="edge")
-    return np.concatenate([padded[: -2 * _APART], frames, padded[2 * _APART :]], axis=1)
+    padded = np.pad(frames, ((APART, APART), (0, 0)), mode="edge")
+    return np.concatenate([padded[: -2 * APART], frames, padded[2 * APART :]], axis=1)
 
 
 def likelihood(frames: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -122,9 +122,9 @@ def likelihood(frames: NDArray[np.float32]) -> NDArray[np.float32]:
 def spans(likely: NDArray[np.float32]) -> list[Filler]:
     """Fillers by how likely each frame is one; see ``likelihood``.
 
-    >>> likely = np.eye(3, dtype=np.float32)[[0, 0, *[1] * 10, 0, 0, 1, 0]]
+    >>> likely = np.eye(3, dtype=np.float32)[[0, 0, *[1] * 10, 0, 0, 0, 1, 0]]
     >>> spans(likely)
-    [Filler(start_s=0.04, end_s=0.24, sure=0.93, text='uh')]
+    [Filler(start_s=0.02, end_s=0.26, sure=0.83, text='uh')]
     """
     smooth = np.apply_along_axis(np.convolve, 0, likely[:, 1:], np.ones(3) / 3, mode="same")
     any_of = smooth.sum(axis=1)
