@@ -48,6 +48,17 @@ def test_an_edit_that_cannot_be_is_told_in_plain_words(
     assert answer.json()["sentence"].endswith(told)
 
 
+@pytest.mark.parametrize(
+    ("sent", "told"),
+    [("{", "what was sent is not JSON."), ("[]", "what was sent must be an object.")],
+)
+def test_what_is_no_object_is_told_as_a_whole(host: Host, sent: str, told: str) -> None:
+    json = {"content-type": "application/json"}
+    answer = host.client.post("/api/shows", content=sent, headers=json)
+    assert answer.status_code == 422
+    assert answer.json()["sentence"] == f"That was not understood: {told}"
+
+
 def test_what_has_no_words_here_keeps_its_own() -> None:
     odd = {"type": "url_scheme", "loc": ("body", "link"), "msg": "URL scheme should be https"}
     told = "That was not understood: link: URL scheme should be https."

@@ -18,10 +18,10 @@ _WRONG = {
     "literal_error": "must be one of {expected}",
     "union_tag_invalid": "is of no kind that is known here",
     "union_tag_not_found": "does not say of which kind it is",
-    "enum": "must be one of {expected}",
     "string_pattern_mismatch": "is not written as it has to be",
     "finite_number": "must be a number",
 }
+# By how Pydantic's names of errors begin: int_type, int_parsing, int_from_float and so on.
 _KINDS = {
     "int": "a whole number",
     "float": "a number",
@@ -30,9 +30,8 @@ _KINDS = {
     "list": "a list",
     "tuple": "a list",
     "dict": "an object",
-    "model_attributes": "an object",
+    "model": "an object",
 }
-_WHERE = ("body", "query", "path", "header")
 
 
 def misunderstood(error: Mapping[str, Any]) -> str:
@@ -41,15 +40,14 @@ def misunderstood(error: Mapping[str, Any]) -> str:
     >>> misunderstood({"type": "greater_than", "loc": ("query", "frames"), "ctx": {"gt": 0}})
     'That was not understood: frames must be more than 0.'
     """
-    loc = error["loc"]
-    place = ".".join(map(str, loc[1:] if loc and loc[0] in _WHERE else loc))[:200]
-    kind, _, how = str(error["type"]).partition("_")
+    # It begins with where it came from; of what is no JSON it counts characters.
+    names = () if error["type"] == "json_invalid" else error["loc"][1:]
+    place = ".".join(map(str, names))[:200]
+    kind = error["type"].partition("_")[0]
     if error["type"] in _WRONG:
-        wrong = _WRONG[error["type"]].format_map(error.get("ctx", {}))
-    elif kind in _KINDS and how in ("parsing", "type", "from_float", "size"):
-        wrong = f"must be {_KINDS[kind]}"
-    elif error["type"] == "value_error":
-        wrong = f"is not right: {error['ctx']['error']}"
+        wrong = " " + _WRONG[error["type"]].format_map(error.get("ctx", {}))
+    elif kind in _KINDS:
+        wrong = f" must be {_KINDS[kind]}"
     else:
-        return f"That was not understood: {place}: {error['msg'][:500]}."
-    return f"That was not understood: {place or 'what was sent'} {wrong[:500].rstrip('.')}."
+        wrong = f": {error['msg']}"
+    return f"That was not understood: {place or 'what was sent'}{wrong[:500]}."
