@@ -31,7 +31,7 @@ from numpy.typing import NDArray
 from scipy.signal import butter, fftconvolve, sosfilt
 
 from airtrim.core.speech import HOP, MODEL_RATE
-from airtrim.core.speech.fillers import APART, FRAME_S, WEIGHTS, encoded
+from airtrim.core.speech.fillers import FRAME_S, WEIGHTS, beside, encoded
 from training import plain
 from training.neural import RATE, NeuralVoices
 from training.sentences import FOR_TRAINING, dictionary, sentence
@@ -241,21 +241,17 @@ def train(folder: Path, to: Path) -> None:
     from sklearn.neural_network import MLPClassifier
 
     rng = np.random.default_rng(5)
-    heard, places, wanted = [], [], []
-    length = 0
+    inputs, wanted = [], []
     for frames, labels in _heard(folder):
         # Most frames are no filler: half of those are enough.
         used = (labels > 0) | ((labels == 0) & (rng.random(len(labels)) < _OTHERS))
-        heard.append(np.pad(frames, ((APART, APART), (0, 0)), mode="edge"))
-        places.append(length + APART + np.flatnonzero(used))
+        inputs.append(beside(frames)[used])
         wanted.append(labels[used])
-        length += len(heard[-1])
-    x, at, y = np.concatenate(heard), np.concatenate(places), np.concatenate(wanted)
-    del heard
+    x, y = np.concatenate(inputs), np.concatenate(wanted)
+    del inputs
     mean, spread = x[::7].astype(np.float32).mean(0), x[::7].astype(np.float32).std(0) + 1e-3
     x -= mean.astype(np.float16)
     x /= spread.astype(np.float16)
-    sides = np.array([-APART, 0, APART])
     network = MLPClassifier((_HIDDEN,), alpha=1e-2, batch_size=256, random_state=0)
     for epoch in range(_EPOCHS):
         if epoch:
@@ -263,11 +259,9 @@ def train(folder: Path, to: Path) -> None:
             network._optimizer.learning_rate_init = 1e-3 * 2 ** (-_HALVED * epoch / _EPOCHS)
         order = rng.permutation(len(y))
         for part in np.array_split(order, len(y) // 4096 + 1):
-            three = x[at[part, None] + sides].reshape(len(part), -1)
-            network.partial_fit(three.astype(np.float32), y[part], classes=[0, 1, 2])
+            network.partial_fit(x[part].astype(np.float32), y[part], classes=[0, 1, 2])
         print(f"{len(y)} frames, {int((y > 0).sum())} of fillers, loss {network.loss_:.4f}")
     (first, second), (bias, last) = network.coefs_, network.intercepts_
-    mean, spread = np.tile(mean, 3), np.tile(spread, 3)
     # The frames' own mean and spread are put into the first layer.
     np.savez_compressed(
         to,

@@ -27,7 +27,7 @@ FRAME_S = 0.02
 
 _WINDOW_S, _MARGIN_S = 30, 1
 """The encoder hears windows of this length; what is near their edges is taken from the next."""
-APART = 2
+_APART = 2
 """The frames beside one that are heard with it, before and after it."""
 
 
@@ -107,8 +107,8 @@ def encoded(sound: NDArray[np.float32]) -> NDArray[np.float32]:
 
 def beside(frames: NDArray[np.float32]) -> NDArray[np.float32]:
     """Each frame between two of those around it, shape ``(frames, 1152)``."""
-    padded = np.pad(frames, ((APART, APART), (0, 0)), mode="edge")
-    return np.concatenate([padded[: -2 * APART], frames, padded[2 * APART :]], axis=1)
+    padded = np.pad(frames, ((_APART, _APART), (0, 0)), mode="edge")
+    return np.concatenate([padded[: -2 * _APART], frames, padded[2 * _APART :]], axis=1)
 
 
 def likelihood(frames: NDArray[np.float32]) -> NDArray[np.float32]:
