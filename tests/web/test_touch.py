@@ -1,6 +1,7 @@
 """A tablet: what a finger does on the Page and beside it."""
 
 import re
+import time
 from collections.abc import Iterator
 
 import pytest
@@ -20,20 +21,24 @@ class Fingers:
     def __init__(self, page: Page) -> None:
         self._session = page.context.new_cdp_session(page)
 
-    def _send(self, what: str, *points: tuple[float, float]) -> None:
+    def _send(self, what: str, at_s: float, *points: tuple[float, float]) -> None:
         touches = [{"x": x, "y": y, "id": number} for number, (x, y) in enumerate(points)]
-        self._session.send("Input.dispatchTouchEvent", {"type": what, "touchPoints": touches})
+        told = {"type": what, "touchPoints": touches, "timestamp": at_s}
+        self._session.send("Input.dispatchTouchEvent", told)
 
     def drag(self, *paths: tuple[tuple[float, float], tuple[float, float]], steps: int = 8) -> None:
-        """Put down a finger for each path, move them along, and lift them."""
-        self._send("touchStart", *(begin for begin, _ in paths))
+        """Put down a finger for each path, move them along, and lift them where they have come to
+        rest: what is let go in movement glides on, as far as the machine is quick."""
+        at_s = time.time()
+        self._send("touchStart", at_s, *(begin for begin, _ in paths))
         for step in range(1, steps + 1):
             part = step / steps
             self._send(
                 "touchMove",
+                at_s + 0.02 * step,
                 *((ax + (bx - ax) * part, ay + (by - ay) * part) for (ax, ay), (bx, by) in paths),
             )
-        self._send("touchEnd")
+        self._send("touchEnd", at_s + 1)
 
 
 @pytest.fixture

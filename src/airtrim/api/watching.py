@@ -6,8 +6,12 @@ that looking costs next to nothing while nothing happens.
 
 import asyncio
 import json
+import logging
+import sqlite3
 from collections.abc import AsyncIterator
 from dataclasses import dataclass, field
+
+from sqlalchemy.exc import SQLAlchemyError
 
 from airtrim.api.models.work import JobView, job_view
 from airtrim.store.store import Store
@@ -15,6 +19,8 @@ from airtrim.store.tables import UNFINISHED
 
 _LOOK_EVERY_S = 0.25
 _MOST_WAITING = 1000
+
+_log = logging.getLogger("airtrim")
 
 Event = dict[str, str]
 
@@ -34,6 +40,7 @@ class Watching:
         self._store = store
         self._listeners: set[asyncio.Queue[Event]] = set()
         self._task: asyncio.Task[None] | None = None
+        self._beginning = asyncio.Lock()
         self._seen = _Seen()
         self._unfinished: dict[str, JobView] = {}
 
@@ -41,10 +48,11 @@ class Watching:
         """``job`` with a job, ``episode`` with id and revision, as they change; first the jobs that
         are under way."""
         mine: asyncio.Queue[Event] = asyncio.Queue(_MOST_WAITING)
-        if self._task is None or self._task.done():
-            await asyncio.to_thread(self._look)  # what was before is no news
-            self._task = asyncio.create_task(self._watch())
-        self._listeners.add(mine)
+        async with self._beginning:
+            if self._task is None or self._task.done():
+                await asyncio.to_thread(self._look)  # what was before is no news
+                self._task = asyncio.create_task(self._watch())
+            self._listeners.add(mine)
         try:
             for job in list(self._unfinished.values()):
                 yield _job_event(job)
@@ -54,6 +62,15 @@ class Watching:
             self._listeners.discard(mine)
 
     async def _watch(self) -> None:
+        while self._listeners:
+            try:
+                await self._tell()
+            except (SQLAlchemyError, sqlite3.Error) as error:
+                _log.warning("What has changed could not be read and is read again: %s", error)
+                await asyncio.sleep(_LOOK_EVERY_S)
+
+    async def _tell(self) -> None:
+        """Look and tell as long as somebody listens."""
         version = 0
         with self._store.versions() as now:
             while self._listeners:
@@ -68,16 +85,17 @@ class Watching:
                             listener.put_nowait(event)
 
     def _look(self) -> list[Event]:
+        rows, stamps = self._store.recent_jobs(), self._store.stamps()
         events = []
         before, self._seen.jobs, self._unfinished = self._seen.jobs, {}, {}
-        for row in self._store.recent_jobs():
+        for row in rows:
             view = job_view(row)
             if row.state in UNFINISHED:
                 self._unfinished[row.id] = view
             stamp = self._seen.jobs[row.id] = row.updated_at.isoformat()
             if before.get(row.id) != stamp:
                 events.append(_job_event(view))
-        for episode_id, seen in self._store.stamps().items():
+        for episode_id, seen in stamps.items():
             if self._seen.episodes.get(episode_id) != seen:
                 self._seen.episodes[episode_id] = seen
                 data = json.dumps({"id": episode_id, "revision": seen[0]})

@@ -1,7 +1,9 @@
 /** Many episodes of a show through one recipe: what was made, and making more. */
 import { type QueryClient, useQuery } from "@tanstack/react-query";
 import { complain } from "../theme/toaster";
+import { lookAgain } from "./again";
 import { client, type Job, RATE, type Schemas, take, underWay } from "./client";
+import { newest } from "./jobs";
 import { addEpisode, beginEpisode, patchEpisode } from "./shelf";
 import { send } from "./upload";
 
@@ -18,8 +20,21 @@ const key = (show: number) => ["batches", show] as const;
 export const useBatches = (show: number) =>
   useQuery({
     queryKey: key(show),
-    queryFn: () =>
-      take(client.GET("/api/shows/{show_id}/batches", { params: { path: { show_id: show } } })),
+    queryFn: async () => {
+      const params = { path: { show_id: show } };
+      const { batches, ...rest } = await take(
+        client.GET("/api/shows/{show_id}/batches", { params }),
+      );
+      const now = (entry: BatchEntry) => ({
+        ...entry,
+        job: newest(entry.job),
+        export: entry.export && newest(entry.export),
+      });
+      return {
+        ...rest,
+        batches: batches.map((batch) => ({ ...batch, entries: batch.entries.map(now) })),
+      };
+    },
   });
 
 /** The last file of each episode beside the others. */
@@ -35,13 +50,13 @@ export const useCatalogue = (show: number) =>
 export function noteInBatches(queries: QueryClient, job: Job) {
   const ended = job.kind === "batch" && job.state === "done";
   if (job.kind === "export" && job.state === "done") {
-    void queries.invalidateQueries({ queryKey: ["catalogue"] });
+    void lookAgain(queries, ["catalogue"]);
   }
   for (const [queryKey, old] of queries.getQueriesData<Batches>({ queryKey: ["batches"] })) {
     const entries = old?.batches.flatMap((batch) => batch.entries) ?? [];
     const known = entries.some((one) => one.job.id === job.id || one.export?.id === job.id);
     if (!old || ended || (!known && job.kind === "batch")) {
-      void queries.invalidateQueries({ queryKey });
+      void lookAgain(queries, queryKey);
     } else if (known) {
       queries.setQueryData<Batches>(queryKey, {
         ...old,

@@ -2,8 +2,10 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { announce, complain } from "../theme/toaster";
+import { lookAgain } from "./again";
 import { noteInBatches } from "./batches";
 import { type Episode, type Job, Problem, underWay } from "./client";
+import { noteTold, withJob } from "./jobs";
 import { noteProgress } from "./left";
 import { keys } from "./queries";
 
@@ -22,11 +24,9 @@ export function useEvents() {
     source.addEventListener("job", (event) => {
       const job: Job = JSON.parse(event.data);
       const before = queries.getQueryData<Job[]>(keys.jobs(job.episode_id));
-      const again = (shown: string) =>
-        queries.invalidateQueries({ queryKey: [shown, job.episode_id] });
-      queries.setQueryData<Job[]>(keys.jobs(job.episode_id), (old) =>
-        old ? [...old.filter((j) => j.id !== job.id), job].sort(byAge) : old,
-      );
+      const again = (shown: string) => lookAgain(queries, [shown, job.episode_id]);
+      noteTold(job);
+      queries.setQueryData<Job[]>(keys.jobs(job.episode_id), (old) => old && withJob(old, job));
       noteProgress(job);
       noteInBatches(queries, job);
       if (underWay(job)) {
@@ -50,10 +50,10 @@ export function useEvents() {
       const look = () => {
         if (queries.isMutating()) return void setTimeout(look, OWN_ANSWER_MS);
         const known = queries.getQueryData<Episode>(keys.episode(id));
-        if (known && (known.revision !== revision || known.takes.some((t) => t.damaged))) {
-          queries.invalidateQueries({ queryKey: keys.episode(id) });
+        if (known?.revision !== revision || known.takes.some((t) => t.damaged)) {
+          lookAgain(queries, keys.episode(id));
         }
-        queries.invalidateQueries({ queryKey: keys.shows });
+        lookAgain(queries, keys.shows);
       };
       setTimeout(look, OWN_ANSWER_MS);
     });
@@ -62,14 +62,12 @@ export function useEvents() {
       // What was fetched just before the stream began is looked at once more, when there is time;
       // after it was gone for a while, everything is: what work ended meanwhile was not told.
       const again = () => {
-        for (const name of TOLD_BY_WORK) queries.invalidateQueries({ queryKey: [name] });
+        for (const name of TOLD_BY_WORK) lookAgain(queries, [name]);
       };
       if (opening) setTimeout(again, FIRST_LOOK_MS);
-      else queries.invalidateQueries();
+      else lookAgain(queries, []);
       opening = false;
     });
     return () => source.close();
   }, [queries]);
 }
-
-const byAge = (a: Job, b: Job) => a.created_at.localeCompare(b.created_at);

@@ -21,12 +21,13 @@ import {
   take,
 } from "./client";
 import { episodeKey, episodeOf } from "./episode";
+import { jobsKey, jobsOf } from "./jobs";
 import { putStretch } from "./stretch";
 
 export const keys = {
   shows: ["shows"] as const,
   episode: episodeKey,
-  jobs: (id: number) => ["jobs", id] as const,
+  jobs: jobsKey,
   unfinished: (id: number) => ["unfinished", id] as const,
   guests: (id: number) => ["guests", id] as const,
   levels: (id: number, revision: number) => ["levels", id, revision] as const,
@@ -44,11 +45,6 @@ export const useRecognisers = () =>
   });
 
 export const useEpisode = (id: number) => useQuery(episodeOf(id));
-
-export const jobsOf = (id: number) => ({
-  queryKey: keys.jobs(id),
-  queryFn: () => take(client.GET("/api/jobs", { params: { query: { episode_id: id } } })),
-});
 
 export const useJobs = (id: number) => useQuery(jobsOf(id));
 

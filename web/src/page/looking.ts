@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { client, type Episode, type Job, RATE, underWay } from "../api/client";
-import { jobsOf } from "../api/queries";
+import { jobsOf } from "../api/jobs";
 
 const SETTLED_MS = 600;
 const STEP = 10 * RATE;
