@@ -35,7 +35,7 @@ _APART = 2
 class FillerLimits:
     """What is taken for a filler. Tuned on voices and texts kept from training."""
 
-    likely: float = 0.4
+    likely: float = 0.25
     """How likely each of its frames is (0–1)."""
     shortest_s: float = 0.12
     longest_s: float = 1.6

@@ -1,6 +1,7 @@
 """What is heavy in writing words down, as calls on a stretch that any machine can answer."""
 
 import re
+from collections.abc import Hashable
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -13,6 +14,7 @@ from airtrim.core.speech import MODEL_RATE
 from airtrim.core.speech.align.aligner import load_aligner
 from airtrim.core.speech.align.fillers import with_fillers
 from airtrim.core.speech.align.phrases import phrases
+from airtrim.core.speech.align.swallowed import parts_of_words
 from airtrim.core.speech.edges import drawn_to_sound, one_after_another, sounding
 from airtrim.core.speech.fillers import encoded, fillers_in
 from airtrim.core.speech.hesitations import is_filler
@@ -106,8 +108,21 @@ def aligned_words(
     ]
     aligner = load_aligner()
     aligner.forget()
-    parts = phrases(words, sound, first_frame, fillers)
-    found = [word for part in parts for word in aligner.align(part)]
+    known: dict[Hashable, list[Word]] = {}
+
+    def aligned() -> list[Word]:
+        found = []
+        for part in phrases(words, sound, first_frame, fillers):
+            if part.mark not in known:
+                known[part.mark] = aligner.align(part)
+            found += known[part.mark]
+        return found
+
+    found = aligned()
+    none = parts_of_words(found, fillers, first_frame, aligner.phones)
+    if none:
+        fillers = [one for one in fillers if one not in none]
+        found = aligned()
     return with_fillers(found, fillers, sound, first_frame)
 
 

@@ -39,6 +39,7 @@ class Aligner:
             fsgusealtpron=False,
             cmn="batch",  # each phrase by itself: what came before makes no difference
         )
+        self._guessed: set[str] = set()
 
     def forget(self) -> None:
         """Forget the noise that was heard so far, so that what comes is aligned as it would be by
@@ -74,6 +75,13 @@ class Aligner:
             elif index not in phrase.doubtful:
                 out.append(word)
         return audio.with_voice(out, begin)
+
+    def phones(self, text: str) -> list[str]:
+        """The phones of a word, by the dictionary; none where it does not know all of it."""
+        words = self._known(text)
+        if self._guessed.intersection(words):
+            return []
+        return [phone for word in words for phone in self._decoder.lookup_word(word).split()]
 
     def _decode(
         self,
@@ -119,6 +127,7 @@ class Aligner:
                     out.extend(halves)
                     continue
                 self._decoder.add_word(word, sounds(word), True)
+                self._guessed.add(word)
             out.append(word)
         return out
 

@@ -46,11 +46,8 @@ def with_fillers(
     left of it is audible. Where that goes on to the word beside it, the edge lies where it is
     quietest between the two."""
     faint = faintly_sounding(sound, MODEL_RATE)
-    placed = [
-        (frame_at(one.start_s, first_frame), frame_at(one.end_s, first_frame), one)
-        for one in fillers
-    ]
-    ordered = one_after_another([_beside(word, placed) for word in words])
+    placed = _placed(fillers, first_frame)
+    ordered = kept_beside(words, fillers, first_frame)
     starts = [(word.start - first_frame) // HOP_FRAMES for word in ordered]
     ends = [-((first_frame - word.end) // HOP_FRAMES) for word in ordered]
     out = list(ordered)
@@ -67,6 +64,20 @@ def with_fillers(
         at, to = (first_frame + hop * HOP_FRAMES for hop in (low, high))
         out.append(Word(filler.text, at, to, "filler", filler.sure))
     return one_after_another(out)
+
+
+def kept_beside(words: Sequence[Word], fillers: Sequence[Filler], first_frame: int) -> list[Word]:
+    """Aligned words of sound that begins at ``first_frame`` of a take, none over a filler."""
+    placed = _placed(fillers, first_frame)
+    return one_after_another([_beside(word, placed) for word in words])
+
+
+def _placed(fillers: Sequence[Filler], first_frame: int) -> list[tuple[int, int, Filler]]:
+    """Fillers and where they are in frames."""
+    return [
+        (frame_at(one.start_s, first_frame), frame_at(one.end_s, first_frame), one)
+        for one in fillers
+    ]
 
 
 def _beside(word: Word, fillers: Sequence[tuple[int, int, Filler]]) -> Word:

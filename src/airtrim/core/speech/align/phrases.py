@@ -1,7 +1,7 @@
 """A recording divided into phrases: spans between pauses, each to be aligned by itself."""
 
 import bisect
-from collections.abc import Iterator, Sequence
+from collections.abc import Hashable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -12,6 +12,7 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.speech import MODEL_RATE, frame_at
 from airtrim.core.speech.align.audio import APART_HOPS, HOP_FRAMES, PhraseAudio
 from airtrim.core.speech.align.fillers import quieted
+from airtrim.core.speech.align.swallowed import LIMITS as SWALLOWED
 from airtrim.core.speech.edges import drawn_to_sound, faintly_sounding, sounding
 from airtrim.core.speech.fillers import Filler
 from airtrim.core.speech.voice import voice_of
@@ -41,6 +42,10 @@ class PhraseLimits:
     doubt: float = 0.6
     """A word of so many letters, or of which the recogniser is less sure than this (0–1), may have
     been written for a filler."""
+    sure: float = 0.9
+    sure_letters: int = 3
+    """One of at least so many letters, of which it is surer than this, is there, if what sounds as
+    a filler is short enough to be part of a word."""
     near_s: float = 0.1
     """How far beside its sound the recogniser may have it."""
 
@@ -58,6 +63,12 @@ class Phrase:
     start: int
     end: int
     doubtful: frozenset[int] = frozenset()
+
+    @property
+    def mark(self) -> Hashable:
+        """The same for phrases that are aligned alike."""
+        sound = hash(self.audio.samples.tobytes())
+        return (sound, self.start, self.end, tuple(self.words), self.doubtful)
 
     def halves(self) -> "list[Phrase]":
         """The same in two parts, parted at its longest pause; nothing where it has none."""
@@ -113,7 +124,13 @@ def _may_be_filler(word: Word, fillers: Sequence[tuple[int, int]]) -> bool:
     if len(plain(word.text)) > LIMITS.short_letters and word.confidence > LIMITS.doubt:
         return False
     near = round(LIMITS.near_s * FRAME_RATE)
-    over = (min(word.end, end + near) - max(word.start, start - near) for start, end in fillers)
+    sure = len(plain(word.text)) >= LIMITS.sure_letters and word.confidence > LIMITS.sure
+    longest = SWALLOWED.longest_s * FRAME_RATE
+    over = (
+        min(word.end, end + near) - max(word.start, start - near)
+        for start, end in fillers
+        if not (sure and end - start < longest)
+    )
     return max(over, default=0) > (word.end - word.start) / 2
 
 

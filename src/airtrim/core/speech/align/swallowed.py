@@ -1,0 +1,69 @@
+"""Fillers that are none: the end of a word, or most of it.
+
+An "m" that is held at the end of a word sounds as the end of an um does, and where a short word is
+mostly one vowel, that is what an uh is. The words beside a short filler tell: if it was one, they
+are there beside it.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from airtrim.core.media import FRAME_RATE
+from airtrim.core.speech import frame_at
+from airtrim.core.speech.align.fillers import kept_beside
+from airtrim.core.speech.fillers import Filler
+from airtrim.core.timeline.words import Word, middle
+
+Phones = Callable[[str], Sequence[str]]
+"""The phones (CMUdict) that a word is said as; none where that is not known."""
+
+
+@dataclass(frozen=True, slots=True)
+class SwallowedLimits:
+    """What is taken for part of a word. Tuned on voices kept from training."""
+
+    longest_s: float = 0.24
+    """A filler that is no shorter is one."""
+    touching_s: float = 0.06
+    """No further from the word than this."""
+    phone_s: float = 0.03
+    """A word needs so much for each phone: the aligner's models have three states of 10 ms."""
+    least_phones: int = 3
+    """Shorter words are often said in less."""
+
+
+LIMITS = SwallowedLimits()
+
+
+def parts_of_words(
+    words: Sequence[Word], fillers: Sequence[Filler], first_frame: int, phones: Phones
+) -> list[Filler]:
+    """Those of ``fillers`` that are part of one of ``words``, which were aligned as if it were
+    quiet where fillers are, in sound that begins at ``first_frame`` of a take.
+
+    >>> said = {"gave": "G EY V".split(), "him": "HH IH M".split(), "a": ["AH"]}
+    >>> words = [Word("gave", 0, 9_600), Word("him", 16_800, 19_200), Word("a", 19_200, 21_600)]
+    >>> parts_of_words(words, [Filler(0.22, 0.35, 0.7, "um")], 0, said.__getitem__)
+    [Filler(start_s=0.22, end_s=0.35, sure=0.7, text='um')]
+    >>> parts_of_words(words, [Filler(0.22, 0.45, 0.7, "um")], 0, said.__getitem__)
+    []
+    """
+    kept = kept_beside(words, fillers, first_frame)
+    out = []
+    for filler in fillers:
+        if filler.end_s - filler.start_s >= LIMITS.longest_s:
+            continue
+        start, end = frame_at(filler.start_s, first_frame), frame_at(filler.end_s, first_frame)
+        reach = round(LIMITS.touching_s * FRAME_RATE)
+        near = [w for w in kept if w.start < end + reach and w.end > start - reach]
+        ends_in_m = filler.text == "um" and any(
+            middle(word) < start and list(phones(word.text))[-1:] == ["M"] for word in near
+        )
+        if ends_in_m or any(_has_no_room(word, phones(word.text)) for word in near):
+            out.append(filler)
+    return out
+
+
+def _has_no_room(word: Word, phones: Sequence[str]) -> bool:
+    needed_s = len(phones) * LIMITS.phone_s
+    return len(phones) >= LIMITS.least_phones and word.end - word.start < needed_s * FRAME_RATE
