@@ -14,25 +14,14 @@ import pytest
 import soundfile
 import soxr
 
-from airtrim.core.speech.align.aligner import Aligner, load_aligner
-from airtrim.core.speech.align.fillers import with_fillers
 from airtrim.core.speech.align.phrases import phrases
-from airtrim.core.speech.fillers import fillers_in
+from airtrim.core.speech.hearing import aligned_words
 from airtrim.core.speech.models import packaged_model
 from airtrim.core.speech.recognise import recognised
 from airtrim.core.speech.spelling import sounds, spoken
 from airtrim.core.speech.voice import voice_of
 from airtrim.core.timeline.words import Word
 from tests.reference import RATE
-
-
-def exact(aligner: Aligner, words: list[Word], sound: np.ndarray, first: int) -> list[Word]:
-    """In this process, phrase after phrase; without what was aligned before, as ``hearing``."""
-    aligner.forget()
-    fillers = fillers_in(sound)
-    parts = phrases(words, sound, first, fillers)
-    return with_fillers([w for one in parts for w in aligner.align(one)], fillers, sound, first)
-
 
 PHONES = """AA AE AH AO AW AY B CH D DH EH ER EY F G HH IH IY JH K L M N NG OW OY P R S SH T TH
 UH UW V W Y Z ZH"""
@@ -66,14 +55,13 @@ def bare_words(demo, once) -> dict[str, list[Word]]:
 
 @pytest.fixture(scope="module")
 def exact_words(
-    aligner: Aligner,
     bare_words: dict[str, list[Word]],
     sounds_at_16_khz: dict[str, np.ndarray],
     once,
 ) -> dict[str, list[Word]]:
     def aligned() -> dict[str, list[Word]]:
         return {
-            name: exact(aligner, words, sounds_at_16_khz[name], 0)
+            name: aligned_words(words, sounds_at_16_khz[name], 0)
             for name, words in bare_words.items()
         }
 
@@ -106,11 +94,6 @@ def test_a_name_in_no_dictionary_gets_phones_that_the_model_knows() -> None:
     known = set(re.split(r"\W+", PHONES))
     for name in ("norrey", "scarra", "wheelhouse", "xyz", "ł", "thorough", "quay"):
         assert set(sounds(name).split()) <= known
-
-
-@pytest.fixture(scope="module")
-def aligner() -> Aligner:
-    return load_aligner()
 
 
 def test_a_held_vowel_is_a_voice_and_noise_is_none() -> None:
@@ -166,7 +149,6 @@ def test_a_short_word_before_a_filler_keeps_its_own_sound(
 
 
 def test_a_word_that_took_a_filler_and_a_pause_to_itself_gives_them_back(
-    aligner: Aligner,
     bare_words: dict[str, list[Word]],
     sounds_at_16_khz: dict[str, np.ndarray],
     exact_words: dict[str, list[Word]],
@@ -183,7 +165,7 @@ def test_a_word_that_took_a_filler_and_a_pause_to_itself_gives_them_back(
         for w in bare_words["guest"]
     ]
     assert swallowed != bare_words["guest"]
-    found = exact(aligner, swallowed, sounds_at_16_khz["guest"], 0)
+    found = aligned_words(swallowed, sounds_at_16_khz["guest"], 0)
     again = found[filler_at(found, mistakes, 2) + 1]
     assert (again.text, again.start) == (after.text, pytest.approx(after.start, abs=RATE // 10))
 
@@ -201,7 +183,6 @@ class Guest:
 
 @pytest.fixture
 def guest(
-    aligner: Aligner,
     exact_words: dict[str, list[Word]],
     sounds_at_16_khz: dict[str, np.ndarray],
     mistakes,
@@ -209,9 +190,7 @@ def guest(
     words = exact_words["guest"]
     planted = [m for m in mistakes["guest"] if m["kind"] == "filler" and not m["joined"]]
     alone = [filler_at(words, {"guest": [one]}, 0) for one in planted]
-    return Guest(
-        words, sounds_at_16_khz["guest"], alone, lambda said, sound: exact(aligner, said, sound, 0)
-    )
+    return Guest(words, sounds_at_16_khz["guest"], alone, partial(aligned_words, first_frame=0))
 
 
 def without_fillers(words: list[Word], wrong: dict[int, Word]) -> list[Word]:
@@ -297,7 +276,7 @@ def test_words_stay_in_order_and_apart(exact_words: dict[str, list[Word]]) -> No
 
 
 @pytest.mark.parametrize("kind", ["nothing", "noise"])
-def test_where_the_words_are_not_said_they_stay_as_they_were(aligner: Aligner, kind: str) -> None:
+def test_where_the_words_are_not_said_they_stay_as_they_were(kind: str) -> None:
     """A transcript that has nothing to do with the sound is not lost, whatever it is."""
     rng = np.random.default_rng(3)
     sound = np.zeros(48_000) if kind == "nothing" else 0.05 * rng.standard_normal(48_000)
@@ -307,26 +286,26 @@ def test_where_the_words_are_not_said_they_stay_as_they_were(aligner: Aligner, k
         Word("第三", 30_000, 40_000, "word", 0.9),
         Word("12,345,678,901,234,567,890", 40_000, 50_000, "word", 0.9),
     ]
-    assert [w.text for w in exact(aligner, words, sound.astype(np.float32), 0)] == [
+    assert [w.text for w in aligned_words(words, sound.astype(np.float32), 0)] == [
         w.text for w in words
     ]
-    assert exact(aligner, [], sound.astype(np.float32), 0) == []
+    assert aligned_words([], sound.astype(np.float32), 0) == []
 
 
-def test_words_that_cannot_be_spoken_are_kept_beside_what_sounds(aligner: Aligner) -> None:
+def test_words_that_cannot_be_spoken_are_kept_beside_what_sounds() -> None:
     """A dash alone in its phrase has nothing to be aligned by, and stays all the same."""
     time = np.arange(8_000) / 16_000
     vowel = sum(np.sin(2 * np.pi * 120 * n * time) / n for n in range(1, 20))
     sound = np.concatenate([np.zeros(16_000), 0.1 * vowel, np.zeros(16_000)]).astype(np.float32)
-    kept = exact(aligner, [Word("—", RATE, RATE + RATE // 2, "word", 0.4)], sound, 0)
+    kept = aligned_words([Word("—", RATE, RATE + RATE // 2, "word", 0.4)], sound, 0)
     assert "—" in [word.text for word in kept]
 
 
 def test_a_piece_in_the_middle_of_a_take_is_counted_from_there(
-    aligner: Aligner, bare_words: dict[str, list[Word]], sounds_at_16_khz: dict[str, np.ndarray]
+    bare_words: dict[str, list[Word]], sounds_at_16_khz: dict[str, np.ndarray]
 ) -> None:
     words, sound = bare_words["host-closing"], sounds_at_16_khz["host-closing"]
     later = [Word(w.text, w.start + RATE, w.end + RATE, w.kind, w.confidence) for w in words]
-    there = exact(aligner, later, sound, RATE)
-    here = exact(aligner, words, sound, 0)
+    there = aligned_words(later, sound, RATE)
+    here = aligned_words(words, sound, 0)
     assert [(w.start - RATE, w.text) for w in there] == [(w.start, w.text) for w in here]

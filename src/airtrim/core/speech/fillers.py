@@ -122,9 +122,9 @@ def likelihood(frames: NDArray[np.float32]) -> NDArray[np.float32]:
 def spans(likely: NDArray[np.float32]) -> list[Filler]:
     """Fillers by how likely each frame is one; see ``likelihood``.
 
-    >>> likely = np.eye(3, dtype=np.float32)[[0, 0, *[1] * 10, 0, 0, 1, 0]]
+    >>> likely = np.eye(3, dtype=np.float32)[[0, 0, *[1] * 10, 0, 0, 0, 1, 0]]
     >>> spans(likely)
-    [Filler(start_s=0.04, end_s=0.24, sure=0.93, text='uh')]
+    [Filler(start_s=0.02, end_s=0.26, sure=0.83, text='uh')]
     """
     smooth = np.apply_along_axis(np.convolve, 0, likely[:, 1:], np.ones(3) / 3, mode="same")
     any_of = smooth.sum(axis=1)

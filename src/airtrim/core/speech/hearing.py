@@ -119,8 +119,7 @@ def aligned_words(
         return found
 
     found = aligned()
-    none = parts_of_words(found, fillers, first_frame, aligner.phones)
-    if none:
+    while none := parts_of_words(found, fillers, first_frame, aligner.phones):
         fillers = [one for one in fillers if one not in none]
         found = aligned()
     return with_fillers(found, fillers, sound, first_frame)

@@ -41,11 +41,11 @@ def parts_of_words(
     """Those of ``fillers`` that are part of one of ``words``, which were aligned as if it were
     quiet where fillers are, in sound that begins at ``first_frame`` of a take.
 
-    >>> said = {"gave": "G EY V".split(), "him": "HH IH M".split(), "a": ["AH"]}
-    >>> words = [Word("gave", 0, 9_600), Word("him", 16_800, 19_200), Word("a", 19_200, 21_600)]
+    >>> said = {"gave": ["G", "EY", "V"], "him": ["HH", "IH", "M"]}
+    >>> words = [Word("gave", 0, 9_600, "word", 1.0), Word("him", 16_800, 19_200, "word", 1.0)]
     >>> parts_of_words(words, [Filler(0.22, 0.35, 0.7, "um")], 0, said.__getitem__)
     [Filler(start_s=0.22, end_s=0.35, sure=0.7, text='um')]
-    >>> parts_of_words(words, [Filler(0.22, 0.45, 0.7, "um")], 0, said.__getitem__)
+    >>> parts_of_words(words, [Filler(0.22, 0.52, 0.7, "um")], 0, said.__getitem__)
     []
     """
     kept = kept_beside(words, fillers, first_frame)
