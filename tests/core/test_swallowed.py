@@ -108,21 +108,7 @@ def held(sound: np.ndarray, at_s: float, by_s: float) -> np.ndarray:
     )
 
 
-SAID = [
-    "The",
-    "ferry",
-    "has",
-    "room",
-    "for",
-    "three",
-    "cars,",
-    "if",
-    "one",
-    "of",
-    "them",
-    "is",
-    "small.",
-]
+SAID = "The ferry has room for three cars, if one of them is small."
 STARTS_S = (5.8, 6.0, 6.3, 6.5, 6.8, 7.1, 7.4, 8.0, 8.3, 8.4, 8.6, 8.8, 9.0)
 
 
