@@ -42,7 +42,7 @@ class PhraseLimits:
     doubt: float = 0.6
     """A word of so many letters, or of which the recogniser is less sure than this (0–1), may have
     been written for a filler."""
-    sure: float = 0.9
+    sure: float = 0.8
     sure_letters: int = 3
     """One of at least so many letters, of which it is surer than this, is there, if what sounds as
     a filler is short enough to be part of a word."""
