@@ -26,10 +26,15 @@ export const jobsKey = (episode: number) => ["jobs", episode] as const;
 export const jobsOf = (id: number) => ({
   queryKey: jobsKey(id),
   queryFn: async () => {
+    const before = new Map(told);
     const listed = await take(client.GET("/api/jobs", { params: { query: { episode_id: id } } }));
-    const unlisted = [...told.values()].filter(
-      (job) => job.episode_id === id && !listed.some((one) => one.id === job.id),
+    // What is not listed is gone, unless it was told while the answer was on its way.
+    const since = [...told.values()].filter(
+      (job) =>
+        job.episode_id === id &&
+        before.get(job.id) !== job &&
+        !listed.some((one) => one.id === job.id),
     );
-    return [...listed.map(newest), ...unlisted].sort(byAge);
+    return [...listed.map(newest), ...since].sort(byAge);
   },
 });
