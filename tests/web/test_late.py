@@ -2,26 +2,27 @@
 
 import re
 from collections.abc import Callable
+from contextlib import suppress
 
 import pytest
-from playwright.sync_api import APIResponse, Page, Route, expect
+from playwright.sync_api import APIResponse, Error, Page, Route, expect
 
 from tests.serving import Server
 from tests.waiting import eventually
 
 
 class Held:
-    """Requests for one address, of which one is answered by the server at once and comes to the
-    browser when it is let go."""
+    """Requests for one address that the server answers at once, and whose answers come to the
+    browser when they are let go; the first so many go through."""
 
-    def __init__(self, page: Page, address: re.Pattern[str], which: int) -> None:
-        self._page, self._address, self._before = page, address, which - 1
-        self._held: list[tuple[Route, APIResponse]] = []
+    def __init__(self, page: Page, address: re.Pattern[str], through: int) -> None:
+        self._page, self._through = page, through
+        self._held: list[tuple[Route, APIResponse]] | None = []
         page.route(address, self._take)
 
     def _take(self, route: Route) -> None:
-        if self._before or self._held:
-            self._before = max(0, self._before - 1)
+        if self._through or self._held is None:
+            self._through = max(0, self._through - 1)
             route.continue_()
         else:
             self._held.append((route, route.fetch()))
@@ -30,8 +31,10 @@ class Held:
         eventually(lambda: self._held, self._page)
 
     def let_go(self) -> None:
-        route, answer = self._held[0]
-        route.fulfill(response=answer)
+        held, self._held = self._held or [], None
+        for route, answer in held:
+            with suppress(Error):  # nobody waits for it any more
+                route.fulfill(response=answer)
 
 
 Hold = Callable[..., Held]
@@ -39,7 +42,7 @@ Hold = Callable[..., Held]
 
 @pytest.fixture
 def hold(page: Page) -> Hold:
-    return lambda address, which=1: Held(page, re.compile(address), which)
+    return lambda address, through=0: Held(page, re.compile(address), through)
 
 
 def ended(page: Page, kind: str) -> None:
@@ -64,27 +67,33 @@ window.EventSource = class extends Source {
 """
 
 
-def test_the_first_list_of_jobs_comes_after_what_was_told(page: Page, hold: Hold) -> None:
-    page.add_init_script(LISTEN)
-    jobs = hold(JOBS)
+def looked_again(page: Page) -> Callable[[], object]:
+    """Wait for the look at what is shown that is taken a while after a page was opened."""
     asked: list[str] = []
     page.on("request", lambda request: asked.append(request.url))
+    return lambda: eventually(
+        lambda: sum(url.endswith("/api/episodes/1") for url in asked) >= 2, page
+    )
+
+
+def test_the_first_list_of_jobs_comes_after_what_was_told(page: Page, hold: Hold) -> None:
+    page.add_init_script(LISTEN)
+    jobs, look = hold(JOBS), looked_again(page)
     page.goto("/episodes/1/release?step=files")
     elsewhere = page.get_by_test_id("elsewhere")
     elsewhere.get_by_role("button", name="Pack the episode").click()
     ended(page, "pack")
-    # A while after opening what is shown is looked at once more.
-    eventually(lambda: sum(url.endswith("/api/episodes/1") for url in asked) == 2, page)
+    look()
     jobs.let_go()
     expect(elsewhere.get_by_role("link", name="Download")).to_be_visible()
 
 
 def test_a_later_list_of_jobs_does_not_undo_what_was_told(page: Page, hold: Hold) -> None:
-    page.add_init_script(LISTEN)
-    jobs = hold(JOBS, 3)  # that look; two are asked for while the page is opened
+    jobs, look = hold(JOBS, 1), looked_again(page)
     page.goto("/episodes/1/release?step=files")
-    elsewhere = page.get_by_test_id("elsewhere")
+    look()
     jobs.wait()
+    elsewhere = page.get_by_test_id("elsewhere")
     elsewhere.get_by_role("button", name="Pack the episode").click()
     link = elsewhere.get_by_role("link", name="Download")
     expect(link).to_be_visible()
