@@ -17,16 +17,13 @@ from airtrim.core.speech.align.swallowed import parts_of_words
 from airtrim.core.speech.fillers import Filler, fillers_in
 from airtrim.core.speech.hearing import aligned_words
 from airtrim.core.timeline.words import Word
+from tests.core.test_fillers import word
 from tests.reference import RATE
 
 
 @pytest.fixture(scope="module")
 def aligner() -> Aligner:
     return load_aligner()
-
-
-def word(text: str, start_s: float, end_s: float, confidence: float = 0.9) -> Word:
-    return Word(text, round(start_s * RATE), round(end_s * RATE), "word", confidence)
 
 
 @pytest.mark.parametrize(

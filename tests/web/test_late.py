@@ -4,7 +4,6 @@ import re
 from collections.abc import Callable
 from contextlib import suppress
 
-import pytest
 from playwright.sync_api import APIResponse, Error, Page, Route, expect
 
 from tests.serving import Server
@@ -15,10 +14,10 @@ class Held:
     """Requests for one address that the server answers at once, and whose answers come to the
     browser when they are let go; the first so many go through."""
 
-    def __init__(self, page: Page, address: re.Pattern[str], through: int) -> None:
+    def __init__(self, page: Page, address: str, through: int = 0) -> None:
         self._page, self._through = page, through
         self._held: list[tuple[Route, APIResponse]] | None = []
-        page.route(address, self._take)
+        page.route(re.compile(address), self._take)
 
     def _take(self, route: Route) -> None:
         if self._through or self._held is None:
@@ -35,14 +34,6 @@ class Held:
         for route, answer in held:
             with suppress(Error):  # nobody waits for it any more
                 route.fulfill(response=answer)
-
-
-Hold = Callable[..., Held]
-
-
-@pytest.fixture
-def hold(page: Page) -> Hold:
-    return lambda address, through=0: Held(page, re.compile(address), through)
 
 
 def ended(page: Page, kind: str) -> None:
@@ -76,9 +67,9 @@ def looked_again(page: Page) -> Callable[[], object]:
     )
 
 
-def test_the_first_list_of_jobs_comes_after_what_was_told(page: Page, hold: Hold) -> None:
+def test_the_first_list_of_jobs_comes_after_what_was_told(page: Page) -> None:
     page.add_init_script(LISTEN)
-    jobs, look = hold(JOBS), looked_again(page)
+    jobs, look = Held(page, JOBS), looked_again(page)
     page.goto("/episodes/1/release?step=files")
     elsewhere = page.get_by_test_id("elsewhere")
     elsewhere.get_by_role("button", name="Pack the episode").click()
@@ -88,8 +79,8 @@ def test_the_first_list_of_jobs_comes_after_what_was_told(page: Page, hold: Hold
     expect(elsewhere.get_by_role("link", name="Download")).to_be_visible()
 
 
-def test_a_later_list_of_jobs_does_not_undo_what_was_told(page: Page, hold: Hold) -> None:
-    jobs, look = hold(JOBS, 1), looked_again(page)
+def test_a_later_list_of_jobs_does_not_undo_what_was_told(page: Page) -> None:
+    jobs, look = Held(page, JOBS, through=1), looked_again(page)
     page.goto("/episodes/1/release?step=files")
     look()
     jobs.wait()
@@ -102,11 +93,9 @@ def test_a_later_list_of_jobs_does_not_undo_what_was_told(page: Page, hold: Hold
     expect(link).to_be_visible()
 
 
-def test_what_was_first_read_while_work_went_on_is_read_again(
-    page: Page, server: Server, hold: Hold
-) -> None:
+def test_what_was_first_read_while_work_went_on_is_read_again(page: Page, server: Server) -> None:
     page.add_init_script(LISTEN)
-    check = hold("/api/episodes/1/check")
+    check = Held(page, "/api/episodes/1/check")
     page.goto("/episodes/1/release?step=check")
     check.wait()
     body = {"revision": server.episode(1)["revision"]}

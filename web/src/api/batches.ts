@@ -22,20 +22,22 @@ export const useBatches = (show: number) =>
     queryKey: key(show),
     queryFn: async () => {
       const params = { path: { show_id: show } };
-      const { batches, ...rest } = await take(
-        client.GET("/api/shows/{show_id}/batches", { params }),
-      );
-      const now = (entry: BatchEntry) => ({
-        ...entry,
-        job: newest(entry.job),
-        export: entry.export && newest(entry.export),
-      });
-      return {
-        ...rest,
-        batches: batches.map((batch) => ({ ...batch, entries: batch.entries.map(now) })),
-      };
+      return withJobs(await take(client.GET("/api/shows/{show_id}/batches", { params })), newest);
     },
   });
+
+/** The same batches with other jobs in the places of theirs. */
+const withJobs = (view: Batches, now: (job: Job) => Job): Batches => ({
+  ...view,
+  batches: view.batches.map((batch) => ({
+    ...batch,
+    entries: batch.entries.map((one) => ({
+      ...one,
+      job: now(one.job),
+      export: one.export && now(one.export),
+    })),
+  })),
+});
 
 /** The last file of each episode beside the others. */
 export const useCatalogue = (show: number) =>
@@ -58,19 +60,8 @@ export function noteInBatches(queries: QueryClient, job: Job) {
     if (!old || ended || (!known && job.kind === "batch")) {
       void lookAgain(queries, queryKey);
     } else if (known) {
-      queries.setQueryData<Batches>(queryKey, {
-        ...old,
-        batches: old.batches.map((batch) => ({
-          ...batch,
-          entries: batch.entries.map((one) =>
-            one.job.id === job.id
-              ? { ...one, job }
-              : one.export?.id === job.id
-                ? { ...one, export: job }
-                : one,
-          ),
-        })),
-      });
+      const put = (one: Job) => (one.id === job.id ? job : one);
+      queries.setQueryData<Batches>(queryKey, withJobs(old, put));
     }
   }
 }

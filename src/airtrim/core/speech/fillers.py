@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import softmax
 
-from airtrim.core.speech import HOP, HOP_S, MODEL_RATE
+from airtrim.core.speech import HOP, HOP_S, MODEL_RATE, frame_at
 from airtrim.core.speech.edges import sounding
 from airtrim.core.speech.models import load_model, packaged_model
 from airtrim.core.speech.voice import voice_of
@@ -54,6 +54,10 @@ class Filler:
     end_s: float
     sure: float
     text: str
+
+    def frames(self, first_frame: int) -> tuple[int, int]:
+        """Where it begins and ends in a take, if its sound begins at ``first_frame`` of that."""
+        return frame_at(self.start_s, first_frame), frame_at(self.end_s, first_frame)
 
 
 def fillers_in(

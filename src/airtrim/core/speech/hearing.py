@@ -113,9 +113,10 @@ def aligned_words(
     def aligned() -> list[Word]:
         found = []
         for part in phrases(words, sound, first_frame, fillers):
-            if part.mark not in known:
-                known[part.mark] = aligner.align(part)
-            found += known[part.mark]
+            mark = part.mark
+            if mark not in known:
+                known[mark] = aligner.align(part)
+            found += known[mark]
         return found
 
     found = aligned()

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
 
-from airtrim.core.speech import HOP, MODEL_RATE, frame_at
+from airtrim.core.speech import HOP, MODEL_RATE
 from airtrim.core.speech.align.audio import EDGES, HOP_FRAMES, fading, quietest, rising
 from airtrim.core.speech.edges import faintly_sounding, one_after_another
 from airtrim.core.speech.fillers import Filler
@@ -46,12 +46,12 @@ def with_fillers(
     left of it is audible. Where that goes on to the word beside it, the edge lies where it is
     quietest between the two."""
     faint = faintly_sounding(sound, MODEL_RATE)
-    placed = _placed(fillers, first_frame)
     ordered = kept_beside(words, fillers, first_frame)
     starts = [(word.start - first_frame) // HOP_FRAMES for word in ordered]
     ends = [-((first_frame - word.end) // HOP_FRAMES) for word in ordered]
     out = list(ordered)
-    for at, to, filler in placed:
+    for filler in fillers:
+        at, to = filler.frames(first_frame)
         start, end = ((edge - first_frame) // HOP_FRAMES for edge in (at, to))
         before = max((edge for edge in ends if edge <= start), default=0)
         after = min((edge for edge in starts if edge >= end), default=len(faint))
@@ -68,22 +68,14 @@ def with_fillers(
 
 def kept_beside(words: Sequence[Word], fillers: Sequence[Filler], first_frame: int) -> list[Word]:
     """Aligned words of sound that begins at ``first_frame`` of a take, none over a filler."""
-    placed = _placed(fillers, first_frame)
-    return one_after_another([_beside(word, placed) for word in words])
+    there = [one.frames(first_frame) for one in fillers]
+    return one_after_another([_beside(word, there) for word in words])
 
 
-def _placed(fillers: Sequence[Filler], first_frame: int) -> list[tuple[int, int, Filler]]:
-    """Fillers and where they are in frames."""
-    return [
-        (frame_at(one.start_s, first_frame), frame_at(one.end_s, first_frame), one)
-        for one in fillers
-    ]
-
-
-def _beside(word: Word, fillers: Sequence[tuple[int, int, Filler]]) -> Word:
+def _beside(word: Word, fillers: Sequence[tuple[int, int]]) -> Word:
     """A word that was drawn out over the quiet where a filler is ends before it, or begins after
     it, on the side where most of it is."""
-    for start, end, _ in fillers:
+    for start, end in fillers:
         if word.start < end and word.end > start:
             if word.start + word.end < start + end:
                 word = replace(word, end=max(word.start + 1, start))

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
-from airtrim.core.speech import MODEL_RATE, frame_at
+from airtrim.core.speech import MODEL_RATE
 from airtrim.core.speech.align.audio import APART_HOPS, HOP_FRAMES, PhraseAudio
 from airtrim.core.speech.align.fillers import quieted
 from airtrim.core.speech.align.swallowed import LIMITS as SWALLOWED
@@ -107,7 +107,7 @@ def phrases(
     loud, faint = sounding(quiet, MODEL_RATE), faintly_sounding(quiet, MODEL_RATE)
     audio = PhraseAudio(quiet, loud, faint, voice_of(quiet), first_frame)
     spoken = [word for word in words if word.kind != "filler"]
-    there = [(frame_at(f.start_s, first_frame), frame_at(f.end_s, first_frame)) for f in fillers]
+    there = [one.frames(first_frame) for one in fillers]
     doubtful = [_may_be_filler(word, there) for word in spoken]
     place = 0
     for start, end, own in _divided(drawn_to_sound(spoken, loud, first_frame), loud, first_frame):
@@ -121,10 +121,11 @@ def phrases(
 
 def _may_be_filler(word: Word, fillers: Sequence[tuple[int, int]]) -> bool:
     """Whether a word is a short or unsure one that the recogniser has mostly where a filler is."""
-    if len(plain(word.text)) > LIMITS.short_letters and word.confidence > LIMITS.doubt:
+    letters = len(plain(word.text))
+    if letters > LIMITS.short_letters and word.confidence > LIMITS.doubt:
         return False
     near = round(LIMITS.near_s * FRAME_RATE)
-    sure = len(plain(word.text)) >= LIMITS.sure_letters and word.confidence > LIMITS.sure
+    sure = letters >= LIMITS.sure_letters and word.confidence > LIMITS.sure
     longest = SWALLOWED.longest_s * FRAME_RATE
     over = (
         min(word.end, end + near) - max(word.start, start - near)

@@ -9,12 +9,11 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from airtrim.core.media import FRAME_RATE
-from airtrim.core.speech import frame_at
 from airtrim.core.speech.align.fillers import kept_beside
 from airtrim.core.speech.fillers import Filler
 from airtrim.core.timeline.words import Word, middle
 
-Phones = Callable[[str], Sequence[str]]
+Phones = Callable[[str], list[str]]
 """The phones (CMUdict) that a word is said as; none where that is not known."""
 
 
@@ -53,17 +52,17 @@ def parts_of_words(
     for filler in fillers:
         if filler.end_s - filler.start_s >= LIMITS.longest_s:
             continue
-        start, end = frame_at(filler.start_s, first_frame), frame_at(filler.end_s, first_frame)
+        start, end = filler.frames(first_frame)
         reach = round(LIMITS.touching_s * FRAME_RATE)
         near = [w for w in kept if w.start < end + reach and w.end > start - reach]
-        ends_in_m = filler.text == "um" and any(
-            middle(word) < start and list(phones(word.text))[-1:] == ["M"] for word in near
-        )
-        if ends_in_m or any(_has_no_room(word, phones(word.text)) for word in near):
+        if any(_is_of(word, phones(word.text), filler.text, start) for word in near):
             out.append(filler)
     return out
 
 
-def _has_no_room(word: Word, phones: Sequence[str]) -> bool:
+def _is_of(word: Word, phones: list[str], filler: str, start: int) -> bool:
+    """Whether a filler that begins at a frame is part of a word that it touches."""
+    ends_in_m = filler == "um" and middle(word) < start and phones[-1:] == ["M"]
     needed_s = len(phones) * LIMITS.phone_s
-    return len(phones) >= LIMITS.least_phones and word.end - word.start < needed_s * FRAME_RATE
+    no_room = word.end - word.start < needed_s * FRAME_RATE
+    return ends_in_m or (no_room and len(phones) >= LIMITS.least_phones)
