@@ -1,4 +1,4 @@
-"""Answers that are older than what the stream of events has told, and come after it."""
+"""Answers that are older than what has happened since, and come after it was told."""
 
 import re
 from collections.abc import Callable
@@ -14,13 +14,16 @@ class Held:
     """Requests for one address that the server answers at once, and whose answers come to the
     browser when they are let go; the first so many go through."""
 
-    def __init__(self, page: Page, address: str, through: int = 0) -> None:
-        self._page, self._through = page, through
+    def __init__(self, page: Page, address: str, through: int = 0, only: str = "") -> None:
+        """Of one method alone where that is told."""
+        self._page, self._through, self._only = page, through, only
         self._held: list[tuple[Route, APIResponse]] | None = []
         page.route(re.compile(address), self._take)
 
     def _take(self, route: Route) -> None:
-        if self._through or self._held is None:
+        if self._only not in ("", route.request.method):
+            route.continue_()
+        elif self._through or self._held is None:
             self._through = max(0, self._through - 1)
             route.continue_()
         else:
@@ -103,3 +106,15 @@ def test_what_was_first_read_while_work_went_on_is_read_again(page: Page, server
     ended(page, "measure")
     check.let_go()
     expect(page.get_by_role("button", name="Parts beside each other: Even out")).to_be_visible()
+
+
+def test_what_is_made_before_the_first_list_has_come_is_in_it(page: Page, server: Server) -> None:
+    links = Held(page, "/api/episodes/1/copy-links", only="GET")
+    page.goto("/episodes/1/release?step=files")
+    links.wait()
+    shown = page.get_by_test_id("copy-links")
+    with page.expect_response(lambda answer: answer.request.method == "POST") as made:
+        shown.get_by_role("button", name="Make a link").click()
+    links.let_go()
+    link = shown.get_by_label("Link that makes a copy")
+    expect(link).to_have_value(server.address + made.value.json()["path"])

@@ -34,9 +34,7 @@ def test_typing_in_the_tags_goes_on_while_a_field_is_saved_and_others_change(
     copyright_field = page.get_by_label("Copyright")
     copyright_field.click()  # the genre is saved now
     copyright_field.fill("2026 the crew")
-    page.wait_for_function(
-        "async () => (await (await fetch('/api/episodes/1')).json()).tags.genre === 'Travel'"
-    )
+    eventually(lambda: server.episode(1)["tags"]["genre"] == "Travel", page)
     expect(copyright_field).to_be_focused()
     expect(copyright_field).to_have_value("2026 the crew")
     # Somebody else changes another field: it comes in, and what is typed here stays.
@@ -52,10 +50,8 @@ def test_typing_in_the_tags_goes_on_while_a_field_is_saved_and_others_change(
     expect(copyright_field).to_be_focused()
     expect(copyright_field).to_have_value("2026 the crew")
     copyright_field.blur()
-    page.wait_for_function(
-        "async () => { const t = (await (await fetch('/api/episodes/1')).json()).tags;"
-        " return t.copyright === '2026 the crew' && t.year === 2031 }"
-    )
+    eventually(lambda: server.episode(1)["tags"]["copyright"] == "2026 the crew", page)
+    assert server.episode(1)["tags"]["year"] == 2031
 
 
 def test_fields_left_while_one_is_being_saved_save_nothing_again(
@@ -134,9 +130,7 @@ def test_a_section_that_is_moved_keeps_its_gain(page: Page, server: Server) -> N
     start = page.get_by_label("Start of section 3")
     start.fill("1:20.0")
     start.press("Enter")
-    page.wait_for_function(
-        "async () => (await (await fetch('/api/episodes/1')).json()).sections[2].at === 3840000"
-    )
+    eventually(lambda: server.episode(1)["sections"][2]["at"] == 80 * RATE, page)
     moved = server.episode(1)["sections"]
     assert [s["gain_db"] for s in moved] == gains
     assert [s["id"] for s in moved] == [s["id"] for s in view["sections"]]
@@ -189,15 +183,13 @@ def test_a_damaged_recording_is_told_on_every_stage_and_kept_from_going_out(
     expect(page.get_by_test_id("report")).to_be_visible()
 
 
-def test_an_upload_is_sent_with_checksums(page: Page, demo: Path) -> None:
+def test_an_upload_is_sent_with_checksums(page: Page, server: Server, demo: Path) -> None:
     page.goto("/episodes/1/edit")
     chooser = page.locator("input[type=file][accept*=audio]").first
     with page.expect_request(lambda request: request.method == "PATCH") as sent:
         chooser.set_input_files(str(demo / "sound" / "intro.flac"))
     assert sent.value.headers["upload-checksum"].startswith("sha256 ")
-    page.wait_for_function(
-        "async () => (await (await fetch('/api/episodes/1')).json()).takes.length === 8"
-    )
+    eventually(lambda: len(server.episode(1)["takes"]) == 8, page)
 
 
 def test_an_answer_that_comes_late_does_not_bring_back_what_stood_before(

@@ -2,7 +2,8 @@
  * What the address asks for goes to where the interface will look for it. It has to be the first
  * import of the application.
  */
-import { notifyManager, QueryClient } from "@tanstack/react-query";
+import { notifyManager } from "@tanstack/react-query";
+import { Queries } from "./api/again";
 import { Problem } from "./api/client";
 import { episodeOf } from "./api/episode";
 import { keepStretches, putStretch } from "./api/stretch";
@@ -11,7 +12,7 @@ import { keepStretches, putStretch } from "./api/stretch";
 const again = (failures: number, error: Error) =>
   failures < 1 && !(error instanceof Problem && error.status >= 400 && error.status < 500);
 
-export const queries = new QueryClient({
+export const queries = new Queries({
   defaultOptions: { queries: { retry: again, refetchOnWindowFocus: false } },
 });
 keepStretches(queries);

@@ -1,15 +1,30 @@
 /** Having what is shown read again. */
-import type { QueryClient, QueryKey } from "@tanstack/react-query";
+import {
+  type InvalidateOptions,
+  type InvalidateQueryFilters,
+  QueryClient,
+  type QueryKey,
+} from "@tanstack/react-query";
 
-/**
- * A first answer that is still on its way may have been read before what happened, and is waited
- * for where it is asked for twice: then it is asked for once more when it has come.
- */
-export function lookAgain(queries: QueryClient, queryKey: QueryKey) {
-  for (const query of queries.getQueryCache().findAll({ queryKey, fetchStatus: "fetching" })) {
-    if (query.state.data !== undefined || query.state.isInvalidated) continue;
-    const again = () => queries.invalidateQueries({ queryKey: query.queryKey, exact: true });
-    query.promise?.then(again, () => undefined);
+/** What the server holds, as the browser knows it. */
+export class Queries extends QueryClient {
+  /**
+   * A first answer that is still on its way may have been read before what happened, and is waited
+   * for where it is asked for twice: then it is asked for once more when it has come.
+   */
+  override async invalidateQueries<Key extends QueryKey = QueryKey>(
+    filters?: InvalidateQueryFilters<Key>,
+    options?: InvalidateOptions,
+  ) {
+    const once = this.getQueryCache()
+      .findAll({ ...filters, fetchStatus: "fetching" })
+      .filter(({ state }) => state.data === undefined && !state.isInvalidated)
+      .map(({ queryKey, promise }) =>
+        promise?.then(
+          () => super.invalidateQueries({ queryKey, exact: true }, options),
+          () => undefined,
+        ),
+      );
+    await Promise.all([super.invalidateQueries(filters, options), ...once]);
   }
-  return queries.invalidateQueries({ queryKey });
 }

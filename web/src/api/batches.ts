@@ -1,7 +1,6 @@
 /** Many episodes of a show through one recipe: what was made, and making more. */
 import { type QueryClient, useQuery } from "@tanstack/react-query";
 import { complain } from "../theme/toaster";
-import { lookAgain } from "./again";
 import { client, type Job, RATE, type Schemas, take, underWay } from "./client";
 import { newest } from "./jobs";
 import { addEpisode, beginEpisode, patchEpisode } from "./shelf";
@@ -52,13 +51,13 @@ export const useCatalogue = (show: number) =>
 export function noteInBatches(queries: QueryClient, job: Job) {
   const ended = job.kind === "batch" && job.state === "done";
   if (job.kind === "export" && job.state === "done") {
-    void lookAgain(queries, ["catalogue"]);
+    void queries.invalidateQueries({ queryKey: ["catalogue"] });
   }
   for (const [queryKey, old] of queries.getQueriesData<Batches>({ queryKey: ["batches"] })) {
     const entries = old?.batches.flatMap((batch) => batch.entries) ?? [];
     const known = entries.some((one) => one.job.id === job.id || one.export?.id === job.id);
     if (!old || ended || (!known && job.kind === "batch")) {
-      void lookAgain(queries, queryKey);
+      void queries.invalidateQueries({ queryKey });
     } else if (known) {
       const put = (one: Job) => (one.id === job.id ? job : one);
       queries.setQueryData<Batches>(queryKey, withJobs(old, put));

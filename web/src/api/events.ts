@@ -2,7 +2,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { announce, complain } from "../theme/toaster";
-import { lookAgain } from "./again";
 import { noteInBatches } from "./batches";
 import { type Episode, type Job, Problem, underWay } from "./client";
 import { noteTold, withJob } from "./jobs";
@@ -24,7 +23,8 @@ export function useEvents() {
     source.addEventListener("job", (event) => {
       const job: Job = JSON.parse(event.data);
       const before = queries.getQueryData<Job[]>(keys.jobs(job.episode_id));
-      const again = (shown: string) => lookAgain(queries, [shown, job.episode_id]);
+      const again = (shown: string) =>
+        queries.invalidateQueries({ queryKey: [shown, job.episode_id] });
       noteTold(job);
       queries.setQueryData<Job[]>(keys.jobs(job.episode_id), (old) => old && withJob(old, job));
       noteProgress(job);
@@ -51,9 +51,9 @@ export function useEvents() {
         if (queries.isMutating()) return void setTimeout(look, OWN_ANSWER_MS);
         const known = queries.getQueryData<Episode>(keys.episode(id));
         if (known?.revision !== revision || known.takes.some((t) => t.damaged)) {
-          lookAgain(queries, keys.episode(id));
+          queries.invalidateQueries({ queryKey: keys.episode(id) });
         }
-        lookAgain(queries, keys.shows);
+        queries.invalidateQueries({ queryKey: keys.shows });
       };
       setTimeout(look, OWN_ANSWER_MS);
     });
@@ -62,10 +62,10 @@ export function useEvents() {
       // What was fetched just before the stream began is looked at once more, when there is time;
       // after it was gone for a while, everything is: what work ended meanwhile was not told.
       const again = () => {
-        for (const name of TOLD_BY_WORK) lookAgain(queries, [name]);
+        for (const name of TOLD_BY_WORK) queries.invalidateQueries({ queryKey: [name] });
       };
       if (opening) setTimeout(again, FIRST_LOOK_MS);
-      else lookAgain(queries, []);
+      else queries.invalidateQueries();
       opening = false;
     });
     return () => source.close();
