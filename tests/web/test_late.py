@@ -7,7 +7,7 @@ from contextlib import suppress
 from playwright.sync_api import APIResponse, Error, Page, Route, expect
 
 from tests.serving import Server
-from tests.waiting import eventually
+from tests.waiting import at_rest, eventually
 
 
 class Held:
@@ -118,3 +118,60 @@ def test_what_is_made_before_the_first_list_has_come_is_in_it(page: Page, server
     links.let_go()
     link = shown.get_by_label("Link that makes a copy")
     expect(link).to_have_value(server.address + made.value.json()["path"])
+
+
+def test_work_that_ended_before_the_stream_began_is_seen_wherever_it_shows(
+    page: Page, server: Server
+) -> None:
+    """The stream begins when all that is shown has been read, and work has ended in between."""
+    held: list[Route] = []
+    page.route("**/api/events", lambda route: held.append(route))
+    server.client.post("/api/shows/1/episodes", json={"title": "Nothing yet"}).raise_for_status()
+    page.goto("/shows/1/batch")
+    expect(page.get_by_text("The six o’clock boat")).to_be_visible()
+    body = {"batch": "b" * 32, "recipe": {}, "episodes": [2]}
+    (job,) = server.client.post("/api/shows/1/batches", json=body).json()
+    assert server.wait(job["id"])["state"] == "failed"
+    page.unroute("**/api/events")  # and what was held goes on
+    expect(page.get_by_test_id("batch").get_by_role("heading")).to_contain_text("1 failed")
+
+
+def test_words_that_came_before_the_stream_began_are_seen(page: Page, server: Server) -> None:
+    held: list[Route] = []
+    page.route("**/api/events", lambda route: held.append(route))
+    page.goto("/episodes/1/edit")
+    at_rest(page)
+    cues = b"WEBVTT\n\n00:00.000 --> 00:08.000\nPuffins were here before the boat.\n"
+    address = "/api/takes/host-opening/transcript"
+    job = server.client.put(address, params={"name": "words.vtt"}, content=cues).json()
+    assert server.wait(job["id"])["state"] == "done"
+    expect(page.get_by_test_id("page")).not_to_contain_text("Puffins")
+    page.unroute("**/api/events")  # and what was held goes on
+    expect(page.get_by_test_id("page")).to_contain_text("Puffins")
+
+
+def test_what_a_form_begins_with_may_come_after_it_was_opened(page: Page) -> None:
+    setups = Held(page, "/api/shows/1/setups")
+    page.goto("/episodes/1/rundown")
+    setups.wait()
+    page.get_by_role("button", name="Keep as a setup").click()
+    name = page.get_by_label("Name of the setup")
+    expect(name).to_have_value("Slow Crossing")
+    setups.let_go()
+    expect(name).to_have_value("Slow Crossing, each week")
+
+
+def test_a_script_is_not_written_over_before_it_has_come(page: Page, server: Server) -> None:
+    before = server.episode(1)["revision"]
+    edit = {"kind": "set_script", "text": "The boat is late. It always is."}
+    body = {"revision": before, "edit": edit}
+    after = server.client.post("/api/episodes/1/edits", json=body).json()["revision"]
+    script = Held(page, "/api/episodes/1/script")
+    page.goto("/episodes/1/record")
+    script.wait()
+    expect(page.get_by_role("button", name="Write or paste it")).to_be_disabled()
+    script.let_go()
+    page.get_by_role("button", name="Change it").click()
+    page.get_by_role("button", name="Keep it").click()
+    expect(page.get_by_role("button", name="Change it")).to_be_visible()
+    assert server.episode(1)["revision"] == after

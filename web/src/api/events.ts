@@ -13,8 +13,22 @@ const OWN_ANSWER_MS = 150;
 
 const FIRST_LOOK_MS = 1500;
 
-/** What work in the background changes, and is small. */
-const TOLD_BY_WORK = ["jobs", "episode", "levels", "check", "standing", "snags", "rundown"];
+/** All that work in the background changes, by the names of its queries. */
+const TOLD_BY_WORK = [
+  "jobs",
+  "episode",
+  "page",
+  "snags",
+  "levels",
+  "rundown",
+  "sounds",
+  "unfinished",
+  "hand_overs",
+  "check",
+  "standing",
+  "batches",
+  "catalogue",
+];
 
 export function useEvents() {
   const queries = useQueryClient();
@@ -63,6 +77,7 @@ export function useEvents() {
       // after it was gone for a while, everything is: what work ended meanwhile was not told.
       const again = () => {
         for (const name of TOLD_BY_WORK) queries.invalidateQueries({ queryKey: [name] });
+        queries.invalidateQueries({ queryKey: keys.shows, exact: true });
       };
       if (opening) setTimeout(again, FIRST_LOOK_MS);
       else queries.invalidateQueries();

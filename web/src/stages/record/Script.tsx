@@ -16,7 +16,8 @@ const paragraphsOf = (text: string) =>
     .filter(Boolean);
 
 export function ScriptCard({ episode }: { episode: Episode }) {
-  const { data: text = "" } = useScript(episode.id, episode.revision);
+  const { data } = useScript(episode.id, episode.revision);
+  const text = data ?? "";
   const [open, setOpen] = useState(false);
   const words = text.trim() ? text.trim().split(/\s+/).length : 0;
   return (
@@ -28,7 +29,12 @@ export function ScriptCard({ episode }: { episode: Episode }) {
             ? `${words} words: “${text.trim().slice(0, 90)}…”`
             : "Stands beside you in large type while you record, with your place kept."}
         </Text>
-        <Button size="sm" variant="outline" onClick={() => setOpen(true)}>
+        <Button
+          size="sm"
+          variant="outline"
+          disabled={data === undefined}
+          onClick={() => setOpen(true)}
+        >
           {words ? "Change it" : "Write or paste it"}
         </Button>
       </Card>

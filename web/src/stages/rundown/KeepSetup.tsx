@@ -8,8 +8,9 @@ import { announce } from "../../theme/toaster";
 
 export function KeepSetup({ episode }: { episode: Episode }) {
   const [open, setOpen] = useState(false);
-  const [name, setName] = useState("");
+  const [typed, setTyped] = useState<string | null>(null);
   const { data: setups = [] } = useSetups(episode.show_id);
+  const name = typed ?? setups[0]?.name ?? episode.show;
   const keep = useKeepSetup(episode.show_id, episode.id);
   const there = setups.some((one) => one.name === name.trim());
   const save = () =>
@@ -33,7 +34,7 @@ export function KeepSetup({ episode }: { episode: Episode }) {
         variant="ghost"
         color="quiet"
         onClick={() => {
-          setName(setups[0]?.name ?? episode.show);
+          setTyped(null);
           setOpen(true);
         }}
       >
@@ -67,7 +68,7 @@ export function KeepSetup({ episode }: { episode: Episode }) {
           aria-label="Name of the setup"
           value={name}
           maxLength={120}
-          onChange={(event) => setName(event.target.value)}
+          onChange={(event) => setTyped(event.target.value)}
           onKeyDown={(event) => event.key === "Enter" && name.trim() && save()}
         />
         {there && (
