@@ -136,7 +136,8 @@ function isFree() {
   return !held;
 }
 
-/** Let what is recorded in time with what plays keep it, or let go of it, which ends it. */
+/** Keep the player for what is recorded in time with what it plays, or let go of it, which ends
+ * what plays. */
 export function holdPlaying(held: boolean) {
   usePlayer.setState({ held });
   if (!held) end();
@@ -263,14 +264,16 @@ export function setPlayCuts(playCuts: boolean) {
 /** Play as it is, at its own speed, for what is recorded beside it. */
 export function playAlong(from: number, until = source.frames) {
   const address = pieces(source.revision);
-  begin({ from, until, address, quiet: false, loop: false, cuts: false }, 1);
+  start({ from, until, address, quiet: false, loop: false, cuts: false }, 1);
 }
 
-function begin(
-  what: Pick<Run, "from" | "until" | "address" | "quiet" | "loop" | "cuts" | "first">,
-  speed = usePlayer.getState().speed,
-) {
-  if (!isFree()) return;
+type Asked = Pick<Run, "from" | "until" | "address" | "quiet" | "loop" | "cuts" | "first">;
+
+function begin(what: Asked, speed = usePlayer.getState().speed) {
+  if (isFree()) start(what, speed);
+}
+
+function start(what: Asked, speed: number) {
   run?.abort.abort();
   output?.disconnect();
   const context = audio();

@@ -13,6 +13,7 @@ import { hold, mark, roll, send, thread, unthread, useTape } from "./tape";
 export type LeadIn = "none" | "count" | "hear";
 const LEAD_S = 3;
 const GUESTS_MS = 2500;
+const TRACKS_MS = 10_000;
 
 const set = useTape.setState;
 const get = useTape.getState;
@@ -55,25 +56,33 @@ export async function record(begin: Begin): Promise<void> {
     if (left && get().frames > 0) {
       void mark(recording.id, get().frames, "gap", "Interrupted here, then gone on");
     }
-    const rolling = roll();
     playingAlong = begin.along;
-    if (begin.along) await alongside(recording.id, landing, await rolling);
+    if (playingAlong) holdPlaying(true);
+    const rolling = roll();
+    if (playingAlong) await alongside(recording.id, landing, await rolling);
   } catch (error) {
+    if (beganAt() === null) partFromTracks();
     complain(error);
   }
+}
+
+/** What plays beside the recording ends, or is not waited for any longer. */
+function partFromTracks() {
+  if (playingAlong) holdPlaying(false);
+  playingAlong = false;
 }
 
 /** Play the episode from where the recording goes, and leave out of it what came before that sound
  * could be heard. */
 async function alongside(recording: string, landing: Landing, firstTime: number) {
   playAlong(landing.at ?? 0);
-  let began = beganAt();
-  for (let tries = 0; began === null && tries < 200; tries++) {
+  const playing = () => playingAlong && usePlayer.getState().playing;
+  for (let waited = 0; beganAt() === null && playing() && waited < TRACKS_MS; waited += 25) {
     await new Promise((done) => setTimeout(done, 25));
-    began = beganAt();
   }
+  const began = beganAt();
+  if (!playingAlong) return; // it was ended before they began
   if (began === null) throw new Problem("The other tracks did not play along.", 0);
-  holdPlaying(true);
   const skip = Math.max(0, Math.round((began - firstTime) * RATE) + measuredDelay());
   const settled = { ...landing, skip };
   set({ landing: settled });
@@ -142,8 +151,7 @@ export const addWithout = () => {
 export async function finish(): Promise<void> {
   const { recording } = get();
   if (!recording) return;
-  if (playingAlong) holdPlaying(false);
-  playingAlong = false;
+  partFromTracks();
   await hold();
   set({ phase: "ending" });
   try {
