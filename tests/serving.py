@@ -183,6 +183,7 @@ def log_of(data: Path) -> Path:
 def _serve(data: Path, port: int, environment: dict[str, str]) -> None:
     from airtrim.cli.serving import serve
     from airtrim.jobs.queue import Watch
+    from tests.lateness import answer_late
 
     os.environ.update(environment, AIRTRIM_DATA_DIR=str(data))
     with log_of(data).open("ab") as log:
@@ -200,6 +201,8 @@ def _serve(data: Path, port: int, environment: dict[str, str]) -> None:
         return first.pop()
 
     Watch._launch = launched  # type: ignore[assignment,method-assign]
+    if "LATE" in environment:
+        answer_late(int(environment["LATE"]))
     serve(port=port, data=data, host=None)
 
 

@@ -175,3 +175,30 @@ def test_a_script_is_not_written_over_before_it_has_come(page: Page, server: Ser
     page.get_by_role("button", name="Keep it").click()
     expect(page.get_by_role("button", name="Change it")).to_be_visible()
     assert server.episode(1)["revision"] == after
+
+
+def test_zooming_keeps_its_place_though_words_come_late(page: Page) -> None:
+    page.goto("/episodes/1/edit")
+    at_rest(page)
+    page.get_by_label("Position").fill("60")
+    page.get_by_label("Position").press("Enter")
+    at_rest(page)
+    target = page.locator("[data-word]").filter(has_text="school").first
+    start, box = target.get_attribute("data-start"), target.bounding_box()
+    assert box
+    pages = Held(page, "/api/episodes/1/page")
+    page.mouse.move(box["x"] + 3, box["y"] - 20)
+    page.keyboard.down("Control")
+    page.mouse.wheel(0, 200)
+    page.keyboard.up("Control")
+    expect(page.get_by_text("10 s a line")).to_be_visible()
+    pages.wait()
+    page.evaluate(
+        """() => new Promise((done) => {
+             let left = 60;
+             const drawn = () => (left-- ? requestAnimationFrame(drawn) : done());
+             drawn();
+           })"""
+    )
+    pages.let_go()
+    expect(page.locator(f"[data-start='{start}']").first).to_be_in_viewport()

@@ -69,15 +69,7 @@ function Lines({ episode }: { episode: Episode }) {
     useFlushSync: false,
   });
 
-  // Zooming keeps what was pointed at, or else the playhead's line, where it is on the screen.
-  const before = useRef(lineSeconds);
-  useLayoutEffect(() => {
-    if (before.current === lineSeconds) return;
-    before.current = lineSeconds;
-    const at = useView.getState().anchor ?? position();
-    lines.scrollToIndex(Math.floor(at / lineFrames), { align: "center" });
-  }, [lineSeconds, lineFrames, lines]);
-
+  useKept(lines, lineSeconds, lineFrames);
   useFollow(lines, lineFrames);
 
   useEffect(() => {
@@ -284,6 +276,43 @@ function frameAt(
   if (!item) return 0;
   const into = (offset - item.start) / Math.max(1, item.end - item.start);
   return (item.index + Math.max(0, Math.min(1, into))) * lineFrames;
+}
+
+/**
+ * Zooming keeps what was pointed at, or else the playhead's line, where it is on the screen: also
+ * while lines take their height, as their words come, until the host does something else.
+ */
+function useKept(
+  lines: {
+    scrollToIndex: (index: number, options: { align: "center" }) => void;
+    getTotalSize: () => number;
+  },
+  lineSeconds: number,
+  lineFrames: number,
+) {
+  const before = useRef(lineSeconds);
+  const kept = useRef<number | null>(null);
+  const height = lines.getTotalSize();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another height puts it elsewhere
+  useLayoutEffect(() => {
+    const zoomed = before.current !== lineSeconds;
+    before.current = lineSeconds;
+    if (zoomed) kept.current = useView.getState().anchor ?? position();
+    else if (usePlayer.getState().playing) kept.current = null;
+    if (kept.current === null) return;
+    lines.scrollToIndex(Math.floor(kept.current / lineFrames), { align: "center" });
+  }, [lineSeconds, lineFrames, lines, height]);
+  useEffect(() => {
+    const leave = () => {
+      kept.current = null;
+    };
+    // Before what zooms hears of it.
+    const told = ["wheel", "pointerdown", "keydown"];
+    for (const one of told) addEventListener(one, leave, { capture: true, passive: true });
+    return () => {
+      for (const one of told) removeEventListener(one, leave, { capture: true });
+    };
+  }, []);
 }
 
 /** While it plays, the line with the playhead stays in view, unless the host looks elsewhere. */
