@@ -471,3 +471,27 @@ def test_the_menu_offers_what_the_keys_do(page: Page) -> None:
     expect(menu).to_contain_text("Cover with room tone")
     menu.get_by_role("menuitem").filter(has_text="Select this sentence").click()
     expect(page.locator("[data-word][data-marked]").nth(1)).to_be_visible()
+
+
+@pytest.mark.only_looks
+def test_zooming_at_a_place_does_not_go_back_to_the_playhead(page: Page) -> None:
+    open_edit(page)
+    go_to(page, 20 * RATE)
+    box = page.get_by_test_id("page").bounding_box()
+    target = page.locator("[data-word]").filter(has_text="school").first
+    page.mouse.move(box["x"] + 300, box["y"] + 300)
+    while not target.count():
+        page.mouse.wheel(0, 300)
+        at_rest(page)
+    target.scroll_into_view_if_needed()
+    at_rest(page)
+    start, _ = span(target)
+    box = target.bounding_box()
+    page.mouse.move(box["x"] + 3, box["y"] - 20)
+    page.keyboard.down("Control")
+    page.mouse.wheel(0, -200)
+    page.keyboard.up("Control")
+    expect(page.get_by_text("2 s a line")).to_be_visible()
+    at_rest(page)
+    expect(page.locator(f"[data-start='{start}']").first).to_be_in_viewport()
+    expect(page.get_by_label("Position")).to_have_value("0:20.0")

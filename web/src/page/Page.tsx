@@ -14,13 +14,13 @@ import { moveTo } from "../actions/moving";
 import { type Edit, type Episode, RATE } from "../api/client";
 import { inView, useEdit, useEpisode, useEpisodeAt } from "../api/queries";
 import { columnsOf, linesAStretch, lineWidth } from "../measures";
-import { position, usePlayer } from "../playback/player";
 import { fetchStretch, useSkyline, useStretch, useWave } from "../view/data";
 import { type Span, useView } from "../view/view";
 import type { LandingMark } from "./Landing";
 import { useLooking } from "./looking";
 import { PageLine } from "./PageLine";
 import { Spine } from "./Spine";
+import { useInView } from "./useInView";
 import { under, usePointer } from "./usePointer";
 
 /** How many stretches on either side of those in view are fetched. */
@@ -69,8 +69,7 @@ function Lines({ episode }: { episode: Episode }) {
     useFlushSync: false,
   });
 
-  useKept(lines, lineSeconds, lineFrames);
-  useFollow(lines, lineFrames);
+  useInView(lines, lineSeconds, lineFrames);
 
   useEffect(() => {
     const box = scroller.current;
@@ -276,75 +275,4 @@ function frameAt(
   if (!item) return 0;
   const into = (offset - item.start) / Math.max(1, item.end - item.start);
   return (item.index + Math.max(0, Math.min(1, into))) * lineFrames;
-}
-
-/**
- * Zooming keeps what was pointed at, or else the playhead's line, where it is on the screen: also
- * while lines take their height, as their words come, until the host does something else.
- */
-function useKept(
-  lines: {
-    scrollToIndex: (index: number, options: { align: "center" }) => void;
-    getTotalSize: () => number;
-  },
-  lineSeconds: number,
-  lineFrames: number,
-) {
-  const before = useRef(lineSeconds);
-  const kept = useRef<number | null>(null);
-  const height = lines.getTotalSize();
-  // biome-ignore lint/correctness/useExhaustiveDependencies: another height puts it elsewhere
-  useLayoutEffect(() => {
-    const zoomed = before.current !== lineSeconds;
-    before.current = lineSeconds;
-    if (zoomed) kept.current = useView.getState().anchor ?? position();
-    else if (usePlayer.getState().playing) kept.current = null;
-    if (kept.current === null) return;
-    lines.scrollToIndex(Math.floor(kept.current / lineFrames), { align: "center" });
-  }, [lineSeconds, lineFrames, lines, height]);
-  useEffect(() => {
-    const leave = () => {
-      kept.current = null;
-    };
-    // Before what zooms hears of it.
-    const told = ["wheel", "pointerdown", "keydown"];
-    for (const one of told) addEventListener(one, leave, { capture: true, passive: true });
-    return () => {
-      for (const one of told) removeEventListener(one, leave, { capture: true });
-    };
-  }, []);
-}
-
-/** While it plays, the line with the playhead stays in view, unless the host looks elsewhere. */
-function useFollow(
-  lines: { scrollToIndex: (index: number, options: { align: "auto" }) => void },
-  lineFrames: number,
-) {
-  const playing = usePlayer((p) => p.playing);
-  const at = usePlayer((p) => p.at);
-  useEffect(() => {
-    if (!playing) return;
-    let last = -1;
-    const timer = setInterval(() => {
-      const line = Math.floor(position() / lineFrames);
-      if (line !== last) lines.scrollToIndex(line, { align: "auto" });
-      last = line;
-    }, 200);
-    return () => clearInterval(timer);
-  }, [playing, lines, lineFrames]);
-  // Lines take their height when their words have come, so one scroll may stop short of the mark.
-  useEffect(() => {
-    if (at === 0) return;
-    const show = () => lines.scrollToIndex(Math.floor(at / lineFrames), { align: "auto" });
-    show();
-    const again = [200, 600, 1200].map((ms) => setTimeout(show, ms));
-    const leave = () => again.forEach(clearTimeout);
-    addEventListener("wheel", leave, { once: true });
-    addEventListener("pointerdown", leave, { once: true });
-    return () => {
-      leave();
-      removeEventListener("wheel", leave);
-      removeEventListener("pointerdown", leave);
-    };
-  }, [at, lines, lineFrames]);
 }
