@@ -187,15 +187,37 @@ def test_an_edit_after_undo_begins_a_new_line(host: Host) -> None:
     assert answer.status_code == 422
 
 
-def test_two_tabs_a_stale_edit_is_refused_and_nothing_is_lost(host: Host) -> None:
+def test_two_tabs_a_stale_edit_lands_on_the_audio_that_was_seen(host: Host) -> None:
+    episode = host.filled()
+    old = host.view(episode)["revision"]
+    whole = host.view(episode)["frames"]
+    host.edit(episode, cut(0, RATE), old)
+    late = host.edit(episode, cut(3 * RATE, RATE), old)
+    assert late.status_code == 200
+    assert late.json()["frames"] == whole - 2 * RATE
+    page = host.client.get(
+        f"/api/episodes/{episode}/page",
+        params={"revision": late.json()["revision"], "start": 0, "frames": whole},
+    ).json()
+    assert [splice["at"] for splice in page["splices"]] == [0, 2 * RATE]
+
+
+def test_two_tabs_a_stale_edit_is_refused_where_its_audio_is_gone(host: Host) -> None:
     episode = host.filled()
     old = host.view(episode)["revision"]
     now = host.edit(episode, cut(0, RATE), old).json()
-    stale = host.edit(episode, cut(3 * RATE, RATE), old)
+    stale = host.edit(episode, cut(RATE // 2, RATE), old)
     assert stale.status_code == 409
     assert stale.json()["revision"] == now["revision"]
-    assert "another window" in stale.json()["sentence"]
+    assert "was not made" in stale.json()["sentence"]
     assert {**host.view(episode), "stretches": []} == now
+
+
+def test_an_edit_on_an_undone_state_is_refused(host: Host) -> None:
+    episode = host.filled()
+    undone = host.edit(episode, cut(0, RATE)).json()["revision"]
+    host.client.post(f"/api/episodes/{episode}/undo", json={"revision": undone})
+    assert host.edit(episode, cut(3 * RATE, RATE), undone).status_code == 409
 
 
 @pytest.mark.parametrize(

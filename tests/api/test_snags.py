@@ -155,7 +155,8 @@ def test_what_cannot_be_is_told(host: Host) -> None:
     wrong = post(host, episode, "snags", decisions=[{"id": snag["id"], "do": "restore"}])
     assert wrong.status_code == 422
     old = host.view(episode)["revision"]
-    host.edit(episode, {"kind": "cut", "start": 0, "frames": RATE})
+    over = {"kind": "cut", "start": snag["start"] - 100, "frames": snag["frames"] + 200}
+    host.edit(episode, over)
     stale = post(host, episode, "snags", revision=old, decisions=[{"id": snag["id"], "do": "cut"}])
     assert stale.status_code == 409
     assert found(host, episode)["snags"]

@@ -9,7 +9,8 @@ from datetime import timedelta
 from pathlib import Path
 
 import pytest
-from sqlmodel import select
+from alembic import command
+from sqlmodel import create_engine, select
 
 from airtrim.core.timeline.edits.cutting import Cut
 from airtrim.core.timeline.edits.release import SetTags
@@ -19,7 +20,7 @@ from airtrim.errors import BadInput, Busy, CannotStart
 from airtrim.jobs.kinds.exporting import EXPORT
 from airtrim.store.backup import back_up, last_backup, restore
 from airtrim.store.checking import Checked, check_data
-from airtrim.store.database import writing
+from airtrim.store.database import config, writing
 from airtrim.store.lock import FolderLock
 from airtrim.store.purging import UNDO, Bin
 from airtrim.store.recordings import Landing, Recordings
@@ -40,6 +41,16 @@ def looked_through(root: Path, *, repair: bool = False) -> Checked:
     found = check_data(store, repair=repair)
     store.close()
     return found
+
+
+def downgrade(root: Path, version: str) -> None:
+    """Bring a database back to an earlier version of its tables."""
+    engine = create_engine(f"sqlite:///{root / 'airtrim.db'}")
+    with engine.begin() as connection:
+        alembic = config()
+        alembic.attributes["connection"] = connection
+        command.downgrade(alembic, version)
+    engine.dispose()
 
 
 def timelines(root: Path) -> list[Timeline]:
@@ -221,15 +232,8 @@ def test_a_snapshot_that_is_not_what_the_edits_led_to_is_told(data: Path) -> Non
 def test_a_copy_of_the_database_is_kept_before_it_is_migrated(data: Path) -> None:
     with sqlite3.connect(data / "airtrim.db") as connection:
         (newest,) = connection.execute("SELECT version_num FROM alembic_version").fetchone()
-        for table in ("hand_over", "destination", "setup", "chain", "copy_link", "sound"):
-            connection.execute(f"DROP TABLE {table}")
-        connection.execute("ALTER TABLE recording DROP COLUMN played")
-        connection.execute("ALTER TABLE episode DROP COLUMN archived_at")
-        connection.execute("ALTER TABLE job DROP COLUMN place")
-        for column in ("language", "recogniser"):
-            connection.execute(f"ALTER TABLE take DROP COLUMN {column}")
-        connection.execute("UPDATE alembic_version SET version_num = '0003'")
     connection.close()
+    downgrade(data, "0003")
     Store(data).close()
     copy = data / f"airtrim-before-{newest}.db"
     with sqlite3.connect(copy) as connection:
@@ -250,16 +254,10 @@ def test_exports_of_one_file_become_exports_of_several(data: Path) -> None:
         "despite_damage": False,
     }
     result = {"notice": None, "next": [], "bytes": 9, "tags": {"title": "One"}}
+    downgrade(data, "0007")
     with sqlite3.connect(data / "airtrim.db") as connection:
         old = "UPDATE job SET params = ?, result = ? WHERE id = ?"
         connection.execute(old, (json.dumps(params), json.dumps(result), job))
-        for table in ("hand_over", "destination"):
-            connection.execute(f"DROP TABLE {table}")
-        connection.execute("ALTER TABLE episode DROP COLUMN archived_at")
-        connection.execute("ALTER TABLE job DROP COLUMN place")
-        for column in ("language", "recogniser"):
-            connection.execute(f"ALTER TABLE take DROP COLUMN {column}")
-        connection.execute("UPDATE alembic_version SET version_num = '0007'")
     connection.close()
     folder = data / "exports" / job
     folder.mkdir()

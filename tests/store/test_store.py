@@ -178,6 +178,7 @@ def test_a_new_store_has_every_table_and_index(store: Store) -> None:
         "copy_link",
         "destination",
         "hand_over",
+        "identity",
         "alembic_version",
     }
     assert "edit_parent" in {index["name"] for index in found.get_indexes(EditRow.__tablename__)}

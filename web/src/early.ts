@@ -13,7 +13,11 @@ const again = (failures: number, error: Error) =>
   failures < 1 && !(error instanceof Problem && error.status >= 400 && error.status < 500);
 
 export const queries = new Queries({
-  defaultOptions: { queries: { retry: again, refetchOnWindowFocus: false } },
+  defaultOptions: {
+    // The server runs on this machine: without Wi-Fi it still answers.
+    queries: { retry: again, refetchOnWindowFocus: false, networkMode: "always" },
+    mutations: { networkMode: "always" },
+  },
 });
 keepStretches(queries);
 // What has come is told at once, not when a timer fires.

@@ -54,11 +54,12 @@ from airtrim.api.watching import Watching
 from airtrim.core.render.warm import warm_up
 from airtrim.jobs.queue import Queue, Watch
 from airtrim.logs import event
+from airtrim.services.trash import empty_trash
 from airtrim.settings import Settings
-from airtrim.store.purging import Bin
 from airtrim.store.store import Store
 
 WEB = Path(__file__).parent.parent / "web_dist"
+_TIDY_UP_AFTER_S = 600.0
 _TIDY_UP_EVERY_S = 3600.0
 _DESCRIBE_AFTER_S = 10.0
 _LONGEST_MESSAGE = 200_000
@@ -93,6 +94,7 @@ def create_app(settings: Settings, *, worker: bool = True) -> FastAPI:
         if watch:
             await asyncio.to_thread(watch.stop)
             store.give_back_jobs()
+            store.files.sweep(everything=True)
         searching.end()
         store.close()
         event("stopped", process=os.getpid())
@@ -178,10 +180,14 @@ async def _describe(app: FastAPI) -> None:
 
 
 async def _tidy_up(store: Store) -> None:
-    """Throw away, now and then, what nobody will come back for."""
+    """Delete for good what was deleted over 30 days ago, once an hour.
+
+    Nothing is deleted at the start: whoever starts Air Trim on the wrong data has time to stop it.
+    """
+    await asyncio.sleep(_TIDY_UP_AFTER_S)
     while True:
         try:
-            freed = await asyncio.to_thread(Bin(store).empty)
+            freed = await asyncio.to_thread(empty_trash, store)
             if freed.bytes:
                 event("emptied", episodes=freed.episodes, bytes=freed.bytes)
         except Exception:

@@ -17,7 +17,11 @@ from airtrim.api.models.episode import (
     HistoryItem,
     JumpRequest,
     LoudnessView,
+    Mark,
     MarkerView,
+    Marks,
+    MarksView,
+    MarkView,
     SectionView,
     Stretch,
     StretchView,
@@ -32,6 +36,7 @@ from airtrim.core.timeline.model import Marker, Timeline, Track
 from airtrim.errors import StoreFull
 from airtrim.jobs.kinds.mending import MEND, MendParams
 from airtrim.services.editing import make_edit
+from airtrim.services.revisions import moved
 
 router = APIRouter(prefix="/api/episodes/{episode_id}", tags=["episode"], route_class=LargeBodies)
 
@@ -176,14 +181,44 @@ def changed(context: State, episode_id: int, request: ChangeRequest) -> Response
                 page=page_view(*place), columns=shown.columns, skyline=b64encode(sky).decode()
             )
         )
-    answer = ChangedView.model_construct(**dict(view), stretches=stretches)
+    marks = _marks(context, episode_id, view.revision, request.marks)
+    answer = ChangedView.model_construct(**dict(view), stretches=stretches, marks=marks)
     return Response(answer.model_dump_json(), media_type="application/json")
+
+
+def _marks(
+    context: State, episode_id: int, revision: int, marks: list[Mark]
+) -> list[MarkView | None]:
+    found = moved(
+        context.store,
+        episode_id,
+        revision,
+        [(mark.revision, mark.start, mark.frames) for mark in marks],
+    )
+    return [None if one is None else MarkView(start=one[0], frames=one[1]) for one in found]
+
+
+@router.post("/marks")
+def map_marks(context: Context, episode_id: Id, request: Marks) -> MarksView:
+    """Where selection and playhead of an earlier revision are in the current document."""
+    episode, _ = context.store.episode(episode_id)
+    revision = episode.head_id or 0
+    marks = _marks(context, episode_id, revision, request.marks)
+    return MarksView(revision=revision, marks=marks)
 
 
 @router.post("/edits", response_model=ChangedView)
 def edit(context: Context, episode_id: Id, request: EditRequest) -> Response:
-    """Make an edit. 409 when the episode has moved on since ``revision``."""
-    make_edit(context.store, episode_id, request.revision, request.edit, snap=request.snap)
+    """Make an edit on the current document. 409 when what it refers to has changed since
+    ``revision``."""
+    make_edit(
+        context.store,
+        episode_id,
+        request.revision,
+        request.edit,
+        snap=request.snap,
+        own=request.own,
+    )
     return changed(context, episode_id, request)
 
 

@@ -53,6 +53,7 @@ from airtrim.services import levelling
 from airtrim.services.checking import credits_of
 from airtrim.services.exporting import called
 from airtrim.services.measuring import energies_of, mix_profile
+from airtrim.services.revisions import edit_current
 from airtrim.services.travelling import plain_name
 from airtrim.store.store import Store
 from airtrim.store.tables import UNFINISHED, JobRow
@@ -157,11 +158,15 @@ def even_out(context: Context, episode_id: Id, request: ChangeRequest) -> Respon
 def find_sections(context: Context, episode_id: Id, request: ChangeRequest) -> Response:
     """Set sections by who speaks, from which recording, by music and noted places."""
     store = context.store
-    timeline = store.timeline(episode_id, request.revision)
-    found = SetSections(sections=found_sections(timeline, store.words(timeline)))
-    if [(s.at, s.name) for s in timeline.sections] == [(s.at, s.name) for s in found.sections]:
-        raise BadInput("These are the sections that are found. Nothing was changed.")
-    store.edit(episode_id, request.revision, found, "Found sections")
+
+    def make(current: int) -> SetSections:
+        timeline = store.timeline(episode_id, current)
+        found = SetSections(sections=found_sections(timeline, store.words(timeline)))
+        if [(s.at, s.name) for s in timeline.sections] == [(s.at, s.name) for s in found.sections]:
+            raise BadInput("These are the sections that are found. Nothing was changed.")
+        return found
+
+    edit_current(store, episode_id, request.revision, make, "Found sections")
     return changed(context, episode_id, request)
 
 

@@ -18,6 +18,7 @@ from airtrim.api.models.shelf import (
 )
 from airtrim.api.state import Context
 from airtrim.services.standing import standings
+from airtrim.services.trash import empty_trash
 from airtrim.store.backup import last_backup
 from airtrim.store.purging import Bin
 from airtrim.store.space import clear, space_of
@@ -77,7 +78,7 @@ def keeping(context: Context) -> KeepingView:
 @router.post("/keeping/empty")
 def empty(context: Context) -> FreedView:
     """Let what was deleted go for good, now."""
-    freed = Bin(context.store).empty(all_now=True)
+    freed = empty_trash(context.store, all_now=True)
     return FreedView.model_validate(freed, from_attributes=True)
 
 

@@ -25,12 +25,13 @@ from airtrim.core.release.reading import read_transcript
 from airtrim.core.release.transcript import TranscriptFormat, cues_of, written
 from airtrim.core.speech.recognisers import installed, languages_of
 from airtrim.core.speech.script import Held, held_against
-from airtrim.core.timeline.edits.words import Correction, CorrectMany
+from airtrim.core.timeline.edits.words import LONGEST_WORD, Correction, CorrectMany
 from airtrim.core.timeline.finding import rewritten, same
 from airtrim.core.timeline.speakers import speaker_of
 from airtrim.core.timeline.words import PlacedWord, is_corrected, speakers_in, words_on
 from airtrim.errors import BadInput
 from airtrim.jobs.kinds.transcribing import TRANSCRIBE, TranscribeParams
+from airtrim.services.revisions import edit_current
 from airtrim.services.travelling import plain_name
 from airtrim.store.store import Store
 
@@ -191,17 +192,20 @@ async def held(context: Context, request: Request, episode_id: Id, revision: Rev
 def take_spelling(context: Context, episode_id: Id, request: ChangeRequest) -> Response:
     """Write the words that were said as the script writes them."""
     store = context.store
-    timeline = store.timeline(episode_id, request.revision)
-    words = [w for w in words_on(timeline, store.words(timeline)) if w.kind == "word"]
-    found = held_against(timeline.script, words)
-    if not found.spelling:
-        raise BadInput("Every word is written as the script writes it already.")
-    corrections = tuple(
-        Correction(take=words[i].take, word=words[i].word, text=text)
-        for i, text in sorted(found.spelling.items())
-    )
-    edit = CorrectMany(words=corrections, name="Took over the script’s spelling")
-    store.edit(episode_id, request.revision, edit)
+
+    def make(current: int) -> CorrectMany:
+        timeline = store.timeline(episode_id, current)
+        words = [w for w in words_on(timeline, store.words(timeline)) if w.kind == "word"]
+        found = held_against(timeline.script, words)
+        if not found.spelling:
+            raise BadInput("Every word is written as the script writes it already.")
+        corrections = tuple(
+            Correction(take=words[i].take, word=words[i].word, text=text)
+            for i, text in sorted(found.spelling.items())
+        )
+        return CorrectMany(words=corrections, name="Took over the script’s spelling")
+
+    edit_current(store, episode_id, request.revision, make)
     return changed(context, episode_id, request)
 
 
@@ -209,14 +213,24 @@ def take_spelling(context: Context, episode_id: Id, request: ChangeRequest) -> R
 def correct_all(context: Context, episode_id: Id, request: CorrectAllRequest) -> Response:
     """Correct every word that is written like one; punctuation and capitals stay."""
     store = context.store
-    timeline = store.timeline(episode_id, request.revision)
-    found = same(words_on(timeline, store.words(timeline)), request.old)
-    if not found:
-        raise BadInput(f"“{request.old}” is not written anywhere.")
-    corrections = tuple(
-        Correction(take=w.take, word=w.word, text=rewritten(w.text, request.new)) for w in found
-    )
-    count = "1 word" if len(found) == 1 else f"{len(found)} words"
-    edit = CorrectMany(words=corrections, name=f"Corrected {count} to “{request.new}”"[:120])
-    store.edit(episode_id, request.revision, edit)
+
+    def make(current: int) -> CorrectMany:
+        timeline = store.timeline(episode_id, current)
+        found = same(words_on(timeline, store.words(timeline)), request.old)
+        if not found:
+            raise BadInput(f"“{request.old}” is not written anywhere.")
+        corrections = []
+        for word in found:
+            text = rewritten(word.text, request.new)
+            if len(text) > LONGEST_WORD:
+                raise BadInput(
+                    f"“{text[:40]}…” would be longer than {LONGEST_WORD} characters. Nothing was "
+                    "changed."
+                )
+            corrections.append(Correction(take=word.take, word=word.word, text=text))
+        count = "1 word" if len(found) == 1 else f"{len(found)} words"
+        name = f"Corrected {count} to “{request.new}”"[:120]
+        return CorrectMany(words=tuple(corrections), name=name)
+
+    edit_current(store, episode_id, request.revision, make)
     return changed(context, episode_id, request)

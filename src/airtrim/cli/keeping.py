@@ -1,5 +1,6 @@
 """Backups, and looking through all data."""
 
+from contextlib import ExitStack
 from dataclasses import asdict
 from pathlib import Path
 from typing import Annotated
@@ -56,30 +57,44 @@ def restore(
 def check_all(
     data: Data = None,
     repair: Annotated[
-        bool, typer.Option("--repair", help="Make anew what can be; end Air Trim first.")
+        bool,
+        typer.Option("--repair", help="Repair what can be computed again. Stop Air Trim first."),
+    ] = False,
+    restore_files: Annotated[
+        bool,
+        typer.Option("--restore-files", help="Move files from quarantine back to their places."),
+    ] = False,
+    adopt: Annotated[
+        bool,
+        typer.Option("--adopt", help="Accept a database that does not belong to the recordings."),
     ] = False,
     as_json: Json = False,
 ) -> None:
-    """Look through all data: checksums, rows and files, histories. Exit code 1 where something is
-    wrong."""
+    """Check all data: checksums, rows, files and histories. Exit code 1 if anything is wrong."""
     from airtrim.store.checking import check_data
     from airtrim.store.lock import FolderLock
     from airtrim.store.store import Store
 
-    settings = settings_of_data(data)
+    settings = settings_with(data_dir=data) if adopt else settings_of_data(data)
     root = settings.data_dir
-    with errors_reported(), bar_on_errors() as bar:
-        lock = FolderLock(root) if repair else None
-        store = Store(root, settings.keep_free_bytes)
-        found = check_data(store, repair=repair, progress=filling(bar, "Checking"))
-        store.close()
-        if lock:
-            lock.release()
+    with errors_reported(), bar_on_errors() as bar, ExitStack() as stack:
+        if repair or restore_files or adopt:
+            stack.callback(FolderLock(root).release)
+        store = Store(root, settings.keep_free_bytes, adopt=adopt)
+        stack.callback(store.close)
+        found = check_data(
+            store,
+            repair=repair,
+            restore_files=restore_files,
+            progress=filling(bar, "Checking"),
+        )
     if as_json:
         print_report({"sound": found.sound, **asdict(found)}, True)
     else:
         for finding in found.findings:
             print(f"{finding.what}{' It was made anew.' if finding.repaired else ''}")
+        for note in found.notes:
+            print(note)
         counted = f"{found.episodes} episodes, {found.edits} changes, {found.takes} recordings"
         print(f"Checked {counted}: {'all is well.' if found.sound else 'see above.'}")
     if not found.sound:

@@ -7,11 +7,14 @@ from airtrim.core.progress import Progress
 from airtrim.core.release.export import level
 from airtrim.core.render.graph import section_ramps
 from airtrim.core.render.solo import duck, ride_phrases
+from airtrim.core.timeline.edits import Edit
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.words import TakeWords
-from airtrim.errors import BadInput
+from airtrim.errors import BadInput, Stale
 from airtrim.services.cleaning import clean_missing
 from airtrim.services.measuring import energies_of, mix_profile
+from airtrim.services.revisions import edit_current, relocated
+from airtrim.store.documents import CHANGED_MEANWHILE
 from airtrim.store.store import Store
 
 
@@ -30,16 +33,23 @@ def foreseen(timeline: Timeline, words: TakeWords, profile: Profile) -> Levels:
 def even_out(store: Store, episode_id: int, revision: int) -> int:
     """Bring every section, then the whole, to the target; returns the new revision.
 
-    Raises BadInput where this revision was not measured.
+    Raises BadInput where ``revision`` was not measured, Stale where the document has changed since
+    and was not measured again.
     """
-    timeline = store.timeline(episode_id, revision)
-    profile = mix_profile(store, timeline)
-    if profile is None:
-        raise BadInput(
-            "The episode has not been measured as it is now. Measure it first.", place="loudness"
-        )
-    edit = level(timeline, store.words(timeline), profile, sections=True)
-    return store.edit(episode_id, revision, edit)
+
+    def make(current: int) -> Edit:
+        timeline = store.timeline(episode_id, current)
+        profile = mix_profile(store, timeline)
+        if profile is None and current != revision:
+            raise Stale(CHANGED_MEANWHILE, current)
+        if profile is None:
+            raise BadInput(
+                "The episode has not been measured as it is now. Measure it first.",
+                place="loudness",
+            )
+        return level(timeline, store.words(timeline), profile, sections=True)
+
+    return edit_current(store, episode_id, revision, make)
 
 
 def ride_gain(
@@ -54,10 +64,16 @@ def ride_gain(
     """Ride the gain of music (``bed``) or of phrases, in one edit; returns the new revision."""
     timeline = store.timeline(episode_id, revision)
     words = store.words(timeline)
+    edit: Edit
     clean_missing(store, timeline, progress)
     energies = energies_of(store, timeline, progress)
     if bed is not None:
         edit = duck(timeline, store.reader, words, energies, bed)
     else:
         edit = ride_phrases(timeline, words, energies, riding or Riding())
-    return store.edit(episode_id, revision, edit)
+    return edit_current(
+        store,
+        episode_id,
+        revision,
+        lambda current: relocated(store, episode_id, revision, current, edit),
+    )

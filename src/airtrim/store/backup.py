@@ -12,12 +12,15 @@ import hashlib
 import json
 import os
 import shutil
+import sqlite3
 import zipfile
 from collections.abc import Iterator
+from contextlib import closing
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path, PurePosixPath
 from typing import BinaryIO
+from uuid import uuid4
 
 from pydantic import BaseModel, ValidationError
 
@@ -26,6 +29,7 @@ from airtrim.errors import BadInput, Busy
 from airtrim.store.database import copy_database
 from airtrim.store.files import Files
 from airtrim.store.full import is_full
+from airtrim.store.identity import write_mark
 from airtrim.store.lock import FolderLock
 
 _FORMAT = 1
@@ -152,6 +156,7 @@ def _restored(
     except BadInput:
         shutil.rmtree(made, ignore_errors=True)
         raise
+    _begin_generation(made)
     if any(path.name != "lock" for path in root.iterdir()):
         stamp = datetime.now(UTC).strftime("%Y%m%dT%H%M%SZ")
         root.rename(root.with_name(f"{root.name}-before-{stamp}"))
@@ -159,6 +164,22 @@ def _restored(
         shutil.rmtree(root)
     made.rename(root)
     return len(manifest.files)
+
+
+def _begin_generation(root: Path) -> None:
+    """Give a restored database a new generation and the folder its mark.
+
+    Ids that were given after the backup are free again. Without a new generation a browser would
+    show its cached answers for them. A database from before there were marks gets both when it is
+    migrated.
+    """
+    with closing(sqlite3.connect(root / "airtrim.db")) as connection, connection:
+        tables = connection.execute("SELECT 1 FROM sqlite_master WHERE name = 'identity'")
+        if tables.fetchone() is None:
+            return
+        connection.execute("UPDATE identity SET generation = ?", (uuid4().hex[:12],))
+        (folder,) = connection.execute("SELECT folder FROM identity").fetchone()
+    write_mark(root, folder)
 
 
 class _Making:

@@ -22,6 +22,7 @@ from airtrim.errors import AirTrimError, Damaged
 from airtrim.store.database import reading
 from airtrim.store.documents import replayed
 from airtrim.store.pieces import Pieces
+from airtrim.store.quarantine import Quarantine
 from airtrim.store.store import Store
 from airtrim.store.tables import EditRow, EpisodeRow, JobRow, RecordingRow, SoundRow, TakeRow
 from airtrim.store.uploads import Uploads
@@ -44,12 +45,13 @@ class Finding:
 
 @dataclass(frozen=True, slots=True)
 class Checked:
-    """What was looked at, and what was found."""
+    """Result of a check: what was checked, faults (``findings``), and remarks (``notes``)."""
 
     takes: int
     edits: int
     episodes: int
     findings: tuple[Finding, ...]
+    notes: tuple[str, ...] = ()
 
     @property
     def sound(self) -> bool:
@@ -58,16 +60,29 @@ class Checked:
 
 
 def check_data(
-    store: Store, *, repair: bool = False, progress: Progress = lambda _f, _d: None
+    store: Store,
+    *,
+    repair: bool = False,
+    restore_files: bool = False,
+    progress: Progress = lambda _f, _d: None,
 ) -> Checked:
-    """Look through everything; with ``repair`` make anew what can be, which no server may be
-    running for. Nothing that is not derived is ever changed, but from its own original."""
-    return _Checking(store, repair, progress).run()
+    """Check all data.
+
+    Parameters
+    ----------
+    repair
+        Compute derived data again, and recordings from their originals. No server may run.
+    restore_files
+        Move files from quarantine back to their places.
+    """
+    return _Checking(store, repair, restore_files, progress).run()
 
 
 class _Checking:
-    def __init__(self, store: Store, repair: bool, progress: Progress) -> None:
+    def __init__(self, store: Store, repair: bool, restore_files: bool, progress: Progress) -> None:
         self._store, self._files, self._repair = store, store.files, repair
+        self._restore_files = restore_files
+        self._notes: list[str] = []
         self._progress = progress
         self._findings: list[Finding] = []
         self._edits = 0
@@ -92,7 +107,10 @@ class _Checking:
 
             self._take(take, done)
         self._uploads()
-        return Checked(len(takes), self._edits, len(episodes), tuple(self._findings))
+        self._quarantine()
+        return Checked(
+            len(takes), self._edits, len(episodes), tuple(self._findings), tuple(self._notes)
+        )
 
     def _found(self, what: str, *, repaired: bool = False) -> None:
         self._findings.append(Finding(what, repaired))
@@ -249,6 +267,19 @@ class _Checking:
                 uploads.check(upload_id)
             except AirTrimError:
                 self._found(f"An upload that waits to be brought in is damaged ({upload_id}).")
+
+    def _quarantine(self) -> None:
+        count = 0
+        for item in Quarantine(self._files.root).contents():
+            count += 1
+            what = f"{item.kind[:-1]} {item.name}"
+            if self._restore_files and Quarantine(self._files.root).restore(item):
+                self._found(f"Moved from quarantine to its place: {what}.", repaired=True)
+        if count and not self._restore_files:
+            self._notes.append(
+                f"{count} folders without a row in the database are in quarantine. They are "
+                "deleted after 30 days. --restore-files moves them back."
+            )
 
 
 def _as_take(sound: SoundRow) -> TakeRow:

@@ -84,9 +84,19 @@ def _migrate(engine: Engine, path: Path) -> None:
         copy = path.with_name(f"{path.stem}-before-{newest}.db")
         if not copy.exists():
             copy_database(path, copy)
-    with engine.execution_options(begin="IMMEDIATE").begin() as connection:
-        alembic.attributes["connection"] = connection
-        command.upgrade(alembic, "head")
+    with engine.connect().execution_options(begin="IMMEDIATE") as connection:
+        # SQLite changes a table by replacing it. Rows that refer to the table must survive that,
+        # so foreign keys are off until all tables are in place. The pragma has no effect within a
+        # transaction, so it goes to the driver before the transaction begins.
+        raw = connection.connection.driver_connection
+        assert raw is not None
+        raw.execute("PRAGMA foreign_keys=OFF")
+        try:
+            with connection.begin():
+                alembic.attributes["connection"] = connection
+                command.upgrade(alembic, "head")
+        finally:
+            raw.execute("PRAGMA foreign_keys=ON")
 
 
 def copy_database(source: Path, target: Path) -> None:

@@ -51,8 +51,8 @@ _ROOM_TONE: TypeAdapter[RoomTone | None] = TypeAdapter(RoomTone | None)
 class Derived(Documents, Takes):
     """Kept beside what it was derived of, and remembered until that changes."""
 
-    def __init__(self, root: Path, keep_free_bytes: int = 0) -> None:
-        super().__init__(root, keep_free_bytes)
+    def __init__(self, root: Path, keep_free_bytes: int = 0, *, adopt: bool = False) -> None:
+        super().__init__(root, keep_free_bytes, adopt=adopt)
         self._words: dict[str, tuple[Word, ...]] = {}
         self._talk: dict[str, tuple[tuple[Word, ...], Talk]] = {}
         self._versions: dict[str, int] = {}

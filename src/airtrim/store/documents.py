@@ -1,7 +1,7 @@
 """Documents: edits with their history, undo and redo."""
 
 from collections import OrderedDict
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -19,8 +19,13 @@ from airtrim.store.shelf import Shelf
 from airtrim.store.tables import EditRow, EpisodeRow, now
 
 SNAPSHOT_EVERY = 100
+MOST_EDITS_SINCE = 200
 MANY = 50
 """Cuts made or put back in one edit from which on the document after it is kept whole."""
+CHANGED_MEANWHILE = (
+    "The episode was changed before your change arrived. Your change was not made, because it no "
+    "longer fits; here is the episode as it is now."
+)
 _EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
 _TIMELINE = TypeAdapter(Timeline)
 
@@ -38,12 +43,13 @@ class HistoryEntry:
 class Documents(Shelf):
     """The document of every episode, at every revision."""
 
-    def __init__(self, root: Path, keep_free_bytes: int = 0) -> None:
-        super().__init__(root, keep_free_bytes)
+    def __init__(self, root: Path, keep_free_bytes: int = 0, *, adopt: bool = False) -> None:
+        super().__init__(root, keep_free_bytes, adopt=adopt)
         self._timelines: OrderedDict[tuple[int, int], Timeline] = OrderedDict()
 
     def timeline(self, episode_id: int, revision: int) -> Timeline:
-        """The document of an episode at a revision (0: empty)."""
+        """The document of an episode at a revision (0: empty). Raises NotFound where the episode
+        or the revision does not exist."""
         with reading(self.engine) as session:
             return self._timeline(session, episode_id, revision)
 
@@ -54,6 +60,8 @@ class Documents(Shelf):
             return self._timeline(session, episode_id, episode.head_id or 0)
 
     def _timeline(self, session: Session, episode_id: int, revision: int) -> Timeline:
+        # Another process may have deleted the episode for good since it was last read here.
+        self._episode(session, episode_id)
         if revision == 0:
             return Timeline()
         chain: list[EditRow] = []
@@ -85,6 +93,34 @@ class Documents(Shelf):
             self._timelines.move_to_end(key)
             while len(self._timelines) > 64:
                 self._timelines.popitem(last=False)
+
+    def forget_purged(self, episodes: Iterable[int]) -> None:
+        """Remove the documents of episodes that were deleted for good from memory."""
+        gone = set(episodes)
+        with self._lock:
+            for key in [key for key in self._timelines if key[0] in gone]:
+                del self._timelines[key]
+
+    def edits_since(
+        self, episode_id: int, revision: int, until: int | None = None
+    ) -> tuple[int, list[EditRow]] | None:
+        """The revision ``until`` (None: the current one), and the edits that led to it from
+        ``revision``, oldest first.
+
+        None where ``until`` does not follow ``revision``, since that was undone, or where it is
+        more than ``MOST_EDITS_SINCE`` edits later.
+        """
+        rows: list[EditRow] = []
+        with reading(self.engine) as session:
+            episode = self._episode(session, episode_id)
+            head = at = (episode.head_id or 0) if until is None else until
+            while at != revision:
+                row = session.get(EditRow, at) if at else None
+                if row is None or len(rows) == MOST_EDITS_SINCE:
+                    return None
+                rows.append(row)
+                at = row.parent_id or 0
+        return head, rows[::-1]
 
     def edit(
         self,
@@ -118,11 +154,7 @@ class Documents(Shelf):
     def _check(episode: EpisodeRow, revision: int | None) -> None:
         current = episode.head_id or 0
         if revision is not None and revision != current:
-            raise Stale(
-                "This episode was changed in another window. Your change was not made; "
-                "here is the episode as it stands now.",
-                current,
-            )
+            raise Stale(CHANGED_MEANWHILE, current)
 
     def undo(self, episode_id: int, revision: int) -> int:
         """Step back one edit; returns the revision stood at now."""

@@ -158,12 +158,12 @@ class Files:
             (folder / "kept").write_bytes(data)
             settle(folder / "kept", path)
 
-    def sweep(self) -> None:
-        """Remove scratch that an owner of the same kind left when it crashed. Only when this one
-        begins: what the other kind is writing just now stays."""
+    def sweep(self, *, everything: bool = False) -> None:
+        """Remove scratch folders that an owner of this kind left behind, or ``everything`` once
+        all owners have ended. A folder that another kind is writing to stays."""
         for left in (self.root / "tmp").iterdir():
             owner, dash, _ = left.name.partition("-")
-            if owner == self.owner or not dash:  # before there were owners
+            if everything or owner == self.owner or not dash:  # old folders name no owner
                 shutil.rmtree(left, ignore_errors=True)
 
 

@@ -1,5 +1,6 @@
 """Deleting for good: what was deleted goes, with all that lies on the disk for it, once its undo
-has passed. Rows go first, then files: those that a stop in between left are found again later."""
+has passed. Rows go first, then files. Files that a stop in between left have no row any more: they
+go into quarantine first, since a file without a row can be a recording that the database lost."""
 
 import shutil
 import time
@@ -11,6 +12,7 @@ from pathlib import Path
 from sqlmodel import Session, col, delete, select
 
 from airtrim.store.database import reading, writing
+from airtrim.store.quarantine import Quarantine
 from airtrim.store.store import Store
 from airtrim.store.tables import (
     NOT_OVER,
@@ -35,7 +37,7 @@ from airtrim.store.uploads import Uploads
 UNDO = timedelta(days=30)
 """How long what was deleted can be brought back."""
 _LEFT_OVER_S = 24 * 3600.0
-"""Files that no row names are left alone for a day: work under way makes them before its rows."""
+"""Files without a row stay in place for a day: work under way creates them before its rows."""
 LEAVE_FILES = ("export", "pack", "tracks", "parts")
 """Kinds of jobs that leave a folder of their own."""
 _LEAVE_REPORTS = ("batch",)
@@ -56,11 +58,13 @@ class Deleted:
 
 @dataclass(frozen=True, slots=True)
 class Freed:
-    """What went: episodes, recordings that had been set aside, and bytes on the disk."""
+    """What was deleted for good: episodes, discarded recordings, bytes on the disk, and the ids of
+    destinations, whose secrets the caller has to delete."""
 
     episodes: int
     recordings: int
     bytes: int
+    destinations: tuple[int, ...] = ()
 
 
 class Bin:
@@ -81,8 +85,8 @@ class Bin:
         return sorted(found, key=lambda one: one.goes_at)
 
     def empty(self, *, all_now: bool = False) -> Freed:
-        """Let go of what was deleted longer ago than its undo lasts, or ``all_now``. An episode on
-        which work is still under way stays until that has ended."""
+        """Delete for good what was deleted longer ago than its undo lasts, or ``all_now``. An
+        episode with work under way stays until the work has ended."""
         latest = now() if all_now else now() - UNDO
         folders: list[Path] = []
         with writing(self._store.engine) as session:
@@ -96,7 +100,7 @@ class Bin:
             for row in aside:
                 session.delete(row)
             folders += [self._files.take(sound) for sound in _remove_sounds(session, latest)]
-            _remove_empty_shows(session, latest)
+            destinations = _remove_empty_shows(session, latest)
             _forget_work(session)
             for table in (ChainRow, SetupRow):
                 session.exec(delete(table).where(col(table.deleted_at) <= latest))
@@ -105,7 +109,9 @@ class Bin:
         freed = size_of(folders)
         for folder in folders:
             _remove(folder)
-        return Freed(len(gone), len(aside), freed + self._left_over() + self._unused_uploads())
+        self._store.forget_purged([e.id or 0 for e in gone])
+        freed += self._quarantine_orphans() + self._unused_uploads()
+        return Freed(len(gone), len(aside), freed, tuple(destinations))
 
     def _deleted(self, session: Session) -> list[tuple[EpisodeRow, ShowRow, datetime]]:
         found = []
@@ -126,13 +132,15 @@ class Bin:
     @staticmethod
     def _set_aside(session: Session, latest: datetime) -> list[RecordingRow]:
         query = select(RecordingRow).where(RecordingRow.state == "discarded")
-        return [row for row in session.exec(query).all() if _aware(row.created_at) <= latest]
+        rows = session.exec(query).all()
+        return [row for row in rows if _aware(row.discarded_at or row.created_at) <= latest]
 
     def _unused_artwork(self, used: set[str]) -> list[Path]:
         return [p for p in (self._files.root / "artwork").iterdir() if p.name not in used]
 
-    def _left_over(self) -> int:
-        """Remove folders of takes, recordings and exports that no row names; bytes freed."""
+    def _quarantine_orphans(self) -> int:
+        """Move folders of takes, recordings and exports that no row names into quarantine, and
+        delete what has been there for 30 days. Returns the bytes freed."""
         with reading(self._store.engine) as session:
             known = {
                 "takes": {
@@ -143,12 +151,24 @@ class Bin:
                 "exports": set(session.exec(select(JobRow.id)).all()),
             }
         old = time.time() - _LEFT_OVER_S
+        orphans = [
+            folder
+            for kind, ids in known.items()
+            for folder in (self._files.root / kind).iterdir()
+            if folder.name not in ids and folder.stat().st_mtime < old
+        ]
+        quarantine = Quarantine(self._files.root)
+        expired = list(quarantine.expired())
+        # A damaged database can hide rows of files that are in use.
+        if not (orphans or expired) or not self._store.is_database_sound():
+            return 0
+        for folder in orphans:
+            quarantine.add(folder)
         freed = 0
-        for kind, ids in known.items():
-            for folder in (self._files.root / kind).iterdir():
-                if folder.name not in ids and folder.stat().st_mtime < old:
-                    freed += size_of([folder])
-                    _remove(folder)
+        for item in expired:
+            if item.name not in known.get(item.kind, set()):
+                freed += size_of([item.path])
+                quarantine.delete(item)
         return freed
 
     def _unused_uploads(self) -> int:
@@ -205,13 +225,21 @@ def _remove_sounds(session: Session, latest: datetime) -> list[str]:
     return gone
 
 
-def _remove_empty_shows(session: Session, latest: datetime) -> None:
+def _remove_empty_shows(session: Session, latest: datetime) -> list[int]:
+    """Delete shows without episodes that were deleted before ``latest``. Returns the ids of their
+    destinations, whose secrets have to go as well."""
+    destinations: list[int] = []
     for show in session.exec(select(ShowRow).where(col(ShowRow.deleted_at).is_not(None))).all():
         left = session.exec(select(EpisodeRow.id).where(EpisodeRow.show_id == show.id)).first()
         if left is None and show.deleted_at and _aware(show.deleted_at) <= latest:
             session.exec(delete(SetupRow).where(col(SetupRow.show_id) == show.id))
-            session.exec(delete(DestinationRow).where(col(DestinationRow.show_id) == show.id))
+            of_show = col(DestinationRow.show_id) == show.id
+            destinations += [
+                found for found in session.exec(select(DestinationRow.id).where(of_show)) if found
+            ]
+            session.exec(delete(DestinationRow).where(of_show))
             session.delete(show)
+    return destinations
 
 
 def _forget_work(session: Session) -> None:

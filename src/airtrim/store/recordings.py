@@ -207,7 +207,7 @@ class Recordings:
             self.change_in(row, state, *allowed)
             for other in self._beside(session, recording_id):
                 if other.state in allowed:
-                    other.state = state
+                    self.change_in(other, state, *allowed)
         return self._view(row)
 
     def turn(self, ids: Sequence[str], state: str, *allowed: str) -> None:
@@ -240,6 +240,7 @@ class Recordings:
         if row.state not in allowed:
             raise BadInput("That recording has already been added or set aside.")
         row.state = state
+        row.discarded_at = now() if state == "discarded" else None
 
     @staticmethod
     def _open(session: Session, episode_id: int, *, guests: bool = False) -> list[RecordingRow]:

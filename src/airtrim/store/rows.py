@@ -1,7 +1,7 @@
 """The database and the files of one folder of data."""
 
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from copy import copy
 from pathlib import Path
 from threading import Lock
@@ -12,9 +12,10 @@ from sqlmodel import Session, SQLModel, col, select
 
 from airtrim.compute.inline import INLINE
 from airtrim.compute.order import Compute
-from airtrim.errors import NotFound
+from airtrim.errors import CannotStart, NotFound
 from airtrim.store.database import open_engine, reading
 from airtrim.store.files import Files
+from airtrim.store.identity import confirm_identity, refuse_missing_database
 from airtrim.store.tables import GuestRow, RecordingRow, ShowRow
 
 Row = TypeVar("Row", bound=SQLModel)
@@ -35,15 +36,32 @@ def by_age(session: Session, kind: type[Dated], where: bool) -> list[Dated]:
     return list(session.exec(query).all())
 
 
+def _make_private(root: Path, database: Path) -> None:
+    """Restrict the data to their owner: the database holds the tokens of guests and copy links.
+    A folder of somebody else's, shared on purpose, stays as it is."""
+    for path, mode in ((root, 0o700), (database, 0o600)):
+        with suppress(PermissionError, FileNotFoundError):
+            path.chmod(mode)
+
+
 class Rows:
     """What every table's part of the store has. Safe for many threads and processes."""
 
-    def __init__(self, root: Path, keep_free_bytes: int = 0) -> None:
-        root.mkdir(parents=True, exist_ok=True)
+    def __init__(self, root: Path, keep_free_bytes: int = 0, *, adopt: bool = False) -> None:
+        root.mkdir(mode=0o700, parents=True, exist_ok=True)
         self.files = Files(root, keep_free_bytes)
         self.compute: Compute = INLINE
         """What does heavy work on what is kept here."""
-        self.engine = open_engine(root / "airtrim.db")
+        database = root / "airtrim.db"
+        if not adopt:
+            refuse_missing_database(root, database)
+        self.engine = open_engine(database)
+        try:
+            self.identity = confirm_identity(self.engine, root, adopt=adopt)
+        except CannotStart:
+            self.engine.dispose()
+            raise
+        _make_private(root, database)
         self._lock = Lock()
 
     def with_compute(self, compute: Compute) -> Self:
@@ -64,6 +82,14 @@ class Rows:
         except SQLAlchemyError:
             return False
         return True
+
+    def is_database_sound(self) -> bool:
+        """Whether SQLite finds no damage in the database. Takes a second per gigabyte."""
+        try:
+            with self.engine.connect() as connection:
+                return connection.exec_driver_sql("PRAGMA quick_check(1)").scalar() == "ok"
+        except SQLAlchemyError:
+            return False
 
     @contextmanager
     def versions(self) -> Iterator[Callable[[], int]]:

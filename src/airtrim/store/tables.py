@@ -13,10 +13,29 @@ def now() -> datetime:
     return datetime.now(UTC)
 
 
+NEVER_REUSED = {"sqlite_autoincrement": True}
+"""SQLite gives the id of a deleted row to no other row of the table."""
+
+
+class IdentityRow(SQLModel, table=True):
+    """Identity of the data: a single row.
+
+    ``folder`` is the mark that the folder carries too (``store/identity.py``). ``generation``
+    changes when the history of ids starts over, as after a restored backup; it is part of each
+    address that a browser may cache for good.
+    """
+
+    __tablename__ = "identity"
+    key: int = Field(default=1, primary_key=True)
+    folder: str
+    generation: str
+
+
 class ShowRow(SQLModel, table=True):
     """A show on the shelf."""
 
     __tablename__ = "show"
+    __table_args__ = NEVER_REUSED
     id: int | None = Field(default=None, primary_key=True)
     name: str
     created_at: datetime = Field(default_factory=now)
@@ -30,6 +49,7 @@ class EpisodeRow(SQLModel, table=True):
     it was."""
 
     __tablename__ = "episode"
+    __table_args__ = NEVER_REUSED
     id: int | None = Field(default=None, primary_key=True)
     show_id: int = Field(foreign_key="show.id", index=True)
     title: str
@@ -51,7 +71,7 @@ class EditRow(SQLModel, table=True):
     now and then, so that opening does not replay a whole history."""
 
     __tablename__ = "edit"
-    __table_args__ = (Index("edit_parent", "parent_id"),)
+    __table_args__ = (Index("edit_parent", "parent_id"), NEVER_REUSED)
     id: int | None = Field(default=None, primary_key=True)
     episode_id: int = Field(foreign_key="episode.id", index=True)
     parent_id: int | None = Field(default=None, foreign_key="edit.id")
@@ -64,7 +84,8 @@ class EditRow(SQLModel, table=True):
 
 class TakeRow(SQLModel, table=True):
     """A recording. Its files lie in ``takes/<id>/``: original, sound, peaks. ``language`` is that
-    of its words, ``recogniser`` the one that wrote them; empty where that is not known."""
+    of its words, ``recogniser`` the one that wrote them; empty where that is not known.
+    ``words_version`` counts how often the words were written."""
 
     __tablename__ = "take"
     id: str = Field(primary_key=True)
@@ -75,6 +96,7 @@ class TakeRow(SQLModel, table=True):
     sha256: str
     notice: str | None = None
     words: str | None = None
+    words_version: int = 0
     language: str = ""
     recogniser: str = ""
     created_at: datetime = Field(default_factory=now)
@@ -97,6 +119,7 @@ class ChainRow(SQLModel, table=True):
     """What a host kept of a track's sound to use again; ``chain`` is JSON."""
 
     __tablename__ = "chain"
+    __table_args__ = NEVER_REUSED
     id: int | None = Field(default=None, primary_key=True)
     name: str = Field(unique=True)
     chain: str
@@ -108,6 +131,7 @@ class SetupRow(SQLModel, table=True):
     """What the episodes of a show have in common; ``setup`` is JSON."""
 
     __tablename__ = "setup"
+    __table_args__ = NEVER_REUSED
     id: int | None = Field(default=None, primary_key=True)
     show_id: int = Field(foreign_key="show.id", index=True)
     name: str
@@ -168,7 +192,9 @@ class RecordingRow(SQLModel, table=True):
 
     A guest's has the guest's token and the host's recording that it goes ``beside``. ``whole`` is
     how many pieces there are of one that has been ended; ``heard`` (JSON) when the runs of one that
-    was added were heard, for what is to be laid beside it later."""
+    was added were heard, for what is to be laid beside it later. ``revision`` is the revision of
+    the document that the frames of the landing refer to. ``discarded_at`` is when the host
+    discarded it: it can be restored for 30 days from then."""
 
     __tablename__ = "recording"
     id: str = Field(primary_key=True)
@@ -182,7 +208,9 @@ class RecordingRow(SQLModel, table=True):
     beside: str | None = Field(default=None, index=True)
     whole: int | None = None
     heard: str | None = None
+    revision: int | None = None
     created_at: datetime = Field(default_factory=now)
+    discarded_at: datetime | None = None
 
 
 UNFINISHED = ("queued", "running")
@@ -217,6 +245,7 @@ class DestinationRow(SQLModel, table=True):
     secret is kept elsewhere (``services/secrets.py``)."""
 
     __tablename__ = "destination"
+    __table_args__ = NEVER_REUSED
     id: int | None = Field(default=None, primary_key=True)
     show_id: int = Field(foreign_key="show.id", index=True)
     name: str

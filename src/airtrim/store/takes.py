@@ -45,8 +45,8 @@ class TakeSummary:
 class Takes(Shelf):
     """Recordings, and what lies beside them on the disk as it was recorded."""
 
-    def __init__(self, root: Path, keep_free_bytes: int = 0) -> None:
-        super().__init__(root, keep_free_bytes)
+    def __init__(self, root: Path, keep_free_bytes: int = 0, *, adopt: bool = False) -> None:
+        super().__init__(root, keep_free_bytes, adopt=adopt)
         self._readers = lru_cache(maxsize=64)(self._open_reader)
         self._fill = lru_cache(maxsize=256)(self._open_fill)
         self._peaks = lru_cache(maxsize=64)(self._open_peaks)

@@ -1,13 +1,15 @@
 /** What an action is: what keys, menus, the sheet of keys and buttons are made from. */
 import type { QueryClient } from "@tanstack/react-query";
 import type { Decision, Edit, Episode } from "../api/client";
+import type { How } from "../api/queries";
 import { complain } from "../theme/toaster";
 
 /** What actions need of an open episode. */
 export interface Context {
   episode: Episode;
   queries: QueryClient;
-  edit: (edit: Edit) => void;
+  /** Make an edit. `on` is the revision of its frames, if that is not the one on the screen. */
+  edit: (edit: Edit, how?: How) => void;
   /** Settle snags; done when the episode has come back changed. */
   decide: (decisions: Decision[]) => Promise<Episode>;
   undo: () => void;
@@ -44,6 +46,8 @@ export interface Action {
   selected?: boolean;
   /** It stands in the menu of the Page. */
   menu?: boolean;
+  /** Holding its key down repeats it. Only what moves or steps does so; an edit is made once. */
+  repeats?: boolean;
   /** It lasts while its key is held down. */
   release?: (context: Context) => void;
   run: (context: Context) => void | Promise<void>;

@@ -1,10 +1,10 @@
 /** Editing what is selected, or what is at the playhead. */
 import { RATE } from "../api/client";
-import { place, position } from "../playback/player";
+import { place } from "../playback/player";
 import { useView } from "../view/view";
 import type { Action } from "./action";
 import { copy, moveTo, paste } from "./moving";
-import { onSelection, select, selection, trackOf } from "./selection";
+import { onSelection, playhead, pointed, select, selection, trackOf } from "./selection";
 import { withSplice } from "./splices";
 
 const TEN_MS = RATE / 100;
@@ -105,7 +105,7 @@ export const EDIT: Action[] = [
     also: "insert",
     keys: ["Ctrl+V"],
     menu: true,
-    run: (c) => paste(c, position()),
+    run: (c) => paste(c, playhead()),
   },
   {
     id: "duplicate",
@@ -117,7 +117,7 @@ export const EDIT: Action[] = [
     run: (c) => {
       const span = selection();
       copy(c);
-      if (span) paste(c, span.end);
+      if (span) paste(c, { at: span.end, on: span.revision });
     },
   },
   {
@@ -130,7 +130,7 @@ export const EDIT: Action[] = [
     menu: true,
     run: (c) => {
       const span = selection();
-      if (span) moveTo(c, span, 0);
+      if (span) moveTo(c, span, 0, span.revision);
     },
   },
   {
@@ -144,7 +144,8 @@ export const EDIT: Action[] = [
       const { carrying } = useView.getState();
       if (carrying) {
         useView.setState({ carrying: null });
-        return moveTo(c, carrying, position());
+        const { at, on } = playhead();
+        return moveTo(c, carrying, at, on);
       }
       useView.setState({ carrying: selection() });
     },
@@ -156,7 +157,10 @@ export const EDIT: Action[] = [
     also: "pause gap insert longer breath",
     keys: ["I"],
     menu: true,
-    run: ({ edit }) => edit({ kind: "add_air", at: position(), frames: RATE / 2 }),
+    run: ({ edit }) => {
+      const { at, on } = playhead();
+      edit({ kind: "add_air", at, frames: RATE / 2 }, { on });
+    },
   },
   {
     id: "set-air",
@@ -178,7 +182,10 @@ export const EDIT: Action[] = [
     also: "divide slice",
     keys: ["\\"],
     menu: true,
-    run: ({ edit }) => edit({ kind: "split", at: position() }),
+    run: ({ edit }) => {
+      const { at, on } = playhead();
+      edit({ kind: "split", at }, { on });
+    },
   },
   {
     id: "join",
@@ -213,8 +220,10 @@ export const EDIT: Action[] = [
     says: "Remove the room tone here",
     keys: ["Shift+O"],
     menu: true,
-    run: ({ edit, episode }) =>
-      edit({ kind: "uncover", track: trackOf(episode), at: selection()?.start ?? position() }),
+    run: ({ edit, episode }) => {
+      const { at, on } = pointed();
+      edit({ kind: "uncover", track: trackOf(episode), at }, { on });
+    },
   },
   {
     id: "retake",
@@ -229,6 +238,7 @@ export const EDIT: Action[] = [
   {
     id: "undo",
     group: "Edit",
+    repeats: true,
     says: "Undo",
     also: "back revert",
     stages: "everywhere",
@@ -238,6 +248,7 @@ export const EDIT: Action[] = [
   {
     id: "redo",
     group: "Edit",
+    repeats: true,
     says: "Redo",
     also: "forward",
     stages: "everywhere",
@@ -257,6 +268,7 @@ export const EDIT: Action[] = [
   {
     id: "left-earlier",
     group: "Edit",
+    repeats: true,
     says: "Splice: left edge 10 ms earlier",
     keys: ["Alt+Shift+ArrowLeft"],
     run: moveEdge(-TEN_MS, 0),
@@ -264,6 +276,7 @@ export const EDIT: Action[] = [
   {
     id: "left-later",
     group: "Edit",
+    repeats: true,
     says: "Splice: left edge 10 ms later",
     keys: ["Alt+Shift+ArrowRight"],
     run: moveEdge(TEN_MS, 0),
@@ -271,6 +284,7 @@ export const EDIT: Action[] = [
   {
     id: "right-earlier",
     group: "Edit",
+    repeats: true,
     says: "Splice: right edge 10 ms earlier",
     keys: ["Alt+Shift+ArrowDown"],
     run: moveEdge(0, -TEN_MS),
@@ -278,6 +292,7 @@ export const EDIT: Action[] = [
   {
     id: "right-later",
     group: "Edit",
+    repeats: true,
     says: "Splice: right edge 10 ms later",
     keys: ["Alt+Shift+ArrowUp"],
     run: moveEdge(0, TEN_MS),

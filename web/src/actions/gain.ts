@@ -1,5 +1,6 @@
 /** Gain and fades over the selection. */
 import { RATE } from "../api/client";
+import { useView } from "../view/view";
 import type { Action } from "./action";
 import { onSelection, trackOf } from "./selection";
 
@@ -16,6 +17,8 @@ const gain = (by_db: number) =>
 const fade = (inwards: boolean) =>
   onSelection(({ start, frames }) => ({
     kind: "fade_span",
+    // The track that the host pointed at; without one, all tracks.
+    tracks: useView.getState().track ? [useView.getState().track ?? ""] : [],
     start,
     frames,
     inwards,

@@ -144,6 +144,14 @@ const TYPING =
   "input:not([type=checkbox], [type=radio], [type=range]), textarea, select, [role=dialog], " +
   "[role=menu], [contenteditable]";
 
+/** Groups whose actions move something a little: their keys repeat while they are held down. */
+const REPEATING = ["Go", "Select", "Look", "Gain"];
+const repeats = (action: Action) => action.repeats ?? REPEATING.includes(action.group);
+
+/** Whether a dialog or menu is open, whatever has the focus. */
+const isCovered = () =>
+  document.querySelector("[role=dialog], [role=alertdialog], [role=menu]:not([hidden])") !== null;
+
 export function useKeys(context: Context | null, stage: string) {
   const chosen = useChosenKeys((k) => k.chosen);
   useEffect(() => {
@@ -154,7 +162,8 @@ export function useKeys(context: Context | null, stage: string) {
       const on = event.target as HTMLElement;
       if (on.closest(TYPING)) return;
       const action = byKey.get(pressed(event));
-      if (!action || (action.release && event.repeat)) return;
+      if (!action || isCovered()) return;
+      if (event.repeat && (action.release || !repeats(action))) return event.preventDefault();
       const onControl = on.closest("button, a, input, [role=slider], [role=tab]");
       if (on.closest("input") && event.key === " ") return;
       if (onControl && event.key === "Enter") return;

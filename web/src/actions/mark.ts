@@ -1,12 +1,12 @@
 /** Marking moments, sections, room tone. */
-import { position } from "../playback/player";
 import type { Action, Context } from "./action";
 import { withSection } from "./sections";
-import { onSelection, selection } from "./selection";
+import { onSelection, playhead, pointed } from "./selection";
 
-function addSection({ episode, edit }: Pick<Context, "episode" | "edit">, at: number) {
+function addSection({ episode, edit }: Context) {
+  const { at, on } = pointed();
   if (episode.sections.some((s) => s.at === at)) return;
-  edit(withSection(episode.sections, at, "New section"));
+  edit(withSection(episode.sections, at, "New section"), { on });
 }
 
 export const MARK: Action[] = [
@@ -17,7 +17,10 @@ export const MARK: Action[] = [
     also: "flag bookmark note",
     keys: ["M"],
     menu: true,
-    run: ({ edit }) => edit({ kind: "add_marker", at: position() }),
+    run: ({ edit }) => {
+      const { at, on } = playhead();
+      edit({ kind: "add_marker", at }, { on });
+    },
   },
   {
     id: "section",
@@ -26,7 +29,7 @@ export const MARK: Action[] = [
     also: "part chapter",
     keys: ["Shift+M"],
     menu: true,
-    run: (c) => addSection(c, selection()?.start ?? position()),
+    run: addSection,
   },
   {
     id: "room-tone",

@@ -11,7 +11,7 @@ const TEN_MS = RATE / 100;
 
 const selectUnit = (unit: "word" | "sentence" | "turn" | "section") => async (c: Context) => {
   const span = await stretchAround(c.episode, unit, selection()?.start ?? position());
-  if (span) select(span);
+  if (span) select(span, c.episode.revision);
 };
 
 const extend = (what: Stop, back: boolean) => async (context: Context) => {
@@ -19,11 +19,11 @@ const extend = (what: Stop, back: boolean) => async (context: Context) => {
   if (what === "word") return extendByWord(context, span, back);
   if (back) {
     const at = await nextPlace(context, what, true, span.start);
-    return select({ start: at ?? 0, end: span.end });
+    return select({ start: at ?? 0, end: span.end }, context.episode.revision);
   }
   const found = await stretchAround(context.episode, "sentence", span.end + 1);
   const at = found && found.end > span.end ? found.end : null;
-  select({ start: span.start, end: at ?? context.episode.frames });
+  select({ start: span.start, end: at ?? context.episode.frames }, context.episode.revision);
 };
 
 async function extendByWord(context: Context, span: Span, back: boolean) {
@@ -33,7 +33,10 @@ async function extendByWord(context: Context, span: Span, back: boolean) {
   const at = known ? null : await nextPlace(context, "word", back, from);
   const word = known ?? (at === null ? null : await stretchAround(episode, "word", at));
   if (!word) return;
-  select({ start: Math.min(span.start, word.start), end: Math.max(span.end, word.end) });
+  select(
+    { start: Math.min(span.start, word.start), end: Math.max(span.end, word.end) },
+    episode.revision,
+  );
 }
 
 const nudge =

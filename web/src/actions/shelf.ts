@@ -20,7 +20,7 @@ export const SHELF: Action[] = [
       if (!span || !track) return;
       const name = `Sound from ${clock(span.start)}`;
       const frames = span.end - span.start;
-      const where = { episode: episode.id, revision: episode.revision, track };
+      const where = { episode: episode.id, revision: span.revision, track };
       await take(
         client.POST("/api/sounds", {
           body: { ...where, start: span.start, frames, name, kind: "other" },

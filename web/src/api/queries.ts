@@ -1,14 +1,9 @@
 /** What the server holds, as queries, and what changes it, as mutations. */
-import {
-  keepPreviousData,
-  type QueryClient,
-  useMutation,
-  useQuery,
-  useQueryClient,
-} from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useState } from "react";
 import { create } from "zustand";
 import { complain } from "../theme/toaster";
+import { changes, type Press } from "./changes";
 import {
   type Chain,
   client,
@@ -155,91 +150,125 @@ export function useSnags(id: number, revision: number) {
   });
 }
 
-interface Stale {
-  sentence: string;
-  again: () => void;
-}
-
-/** A change that was refused, since the episode had moved on; it waits for the host's word. */
-export const useStale = create<{ waiting: Stale | null }>(() => ({ waiting: null }));
+/** Why a change was refused: the episode was changed meanwhile. Null when the host has read it. */
+export const useRefused = create<{ sentence: string | null }>(() => ({ sentence: null }));
 
 type Stretch = Schemas["Stretch"];
 type Changed = Schemas["ChangedView"];
+type Body = Schemas["ChangeRequest"];
 
 /** What is in view of the Page. It comes with the answer to a change, so that all of it changes at
  * once. */
 export const inView: { stretches: (episode: number) => Stretch[] } = { stretches: () => [] };
 
-/** A changed episode goes into the cache; a stale edit brings in what stands now. */
-function useEpisodeChange<Input>(id: number, change: (input: Input) => Promise<Changed>) {
+/** How a change is made, where it differs from the usual. */
+export interface How {
+  /** Revision of the frames in the change, if it is not the one on the screen. */
+  on?: number | undefined;
+  /** Called when the change was made exactly on that revision. */
+  after?: ((revision: number) => void) | undefined;
+  /** Called when the change was made, and in the end in any case. */
+  done?: () => void;
+  settled?: () => void;
+}
+
+interface Asked<Input> extends How {
+  input: Input;
+  press: Press;
+}
+
+/**
+ * A change of the episode. It is sent with the revision that the host saw at the key press. The
+ * changed episode goes into the cache. A refusal is shown, and with it the episode as it is now.
+ * `step`: the change steps through the history, so that own changes before it count as seen.
+ */
+function useEpisodeChange<Input>(
+  id: number,
+  change: (input: Input, body: Body) => Promise<Changed>,
+  step = false,
+) {
   const queries = useQueryClient();
   const made = useMutation({
-    mutationFn: change,
+    mutationFn: async ({ input, press, on, after }: Asked<Input>) => {
+      const revision = step ? changes.stepFrom(press) : (on ?? press.revision);
+      const places = changes.marks(id);
+      const shown = inView.stretches(id);
+      const changed = await change(input, { revision, shown, marks: places.marks });
+      changes.succeeded(changed.revision);
+      places.moved(changed.revision, changed.marks);
+      if (changed.before === revision) after?.(changed.revision);
+      return changed;
+    },
     scope: { id: `episode-${id}` },
-    onSuccess: ({ stretches, ...episode }) => {
+    onSuccess: ({ stretches, marks: _, ...episode }, { done }) => {
       for (const stretch of stretches) putStretch(queries, id, stretch);
       // What was asked for before the change and comes after it would bring back what stood then.
       void queries.cancelQueries({ queryKey: keys.episode(id) });
       queries.setQueryData(keys.episode(id), episode);
       queries.invalidateQueries({ queryKey: keys.shows });
+      done?.();
     },
-    onError: (error, input) => {
+    onSettled: (_data, _error, { settled }) => settled?.(),
+    onError: (error) => {
+      changes.failed();
       const stale =
         error instanceof Problem &&
         error.status === 409 &&
         typeof error.known.revision === "number";
       if (!stale) return complain(error);
-      // What stands now is shown first; the host says whether the change is still meant.
       void queries
         .invalidateQueries({ queryKey: keys.episode(id) })
-        .then(() =>
-          useStale.setState({ waiting: { sentence: error.message, again: () => again(input) } }),
-        );
+        .then(() => useRefused.setState({ sentence: error.message }));
     },
   });
-  const again = (input: Input) => made.mutate(input);
-  return made;
+  const { mutate: send, mutateAsync: sendAsync } = made;
+  const asked = useCallback(
+    (input: Input, how: How = {}): Asked<Input> => {
+      const known = queries.getQueryData<Episode>(keys.episode(id))?.revision ?? 0;
+      return { ...how, input, press: changes.press(changes.shown(id) ?? known) };
+    },
+    [id, queries],
+  );
+  const mutate = useCallback((input: Input, how?: How) => send(asked(input, how)), [send, asked]);
+  const mutateAsync = useCallback(
+    (input: Input, how?: How) => sendAsync(asked(input, how)),
+    [sendAsync, asked],
+  );
+  return { ...made, mutate, mutateAsync };
 }
 
-/** The revision to make the next edit on, the newest the browser knows, and what is in view of it;
- * read when it is sent. */
-const seenOf = (queries: QueryClient, id: number) => ({
-  revision: queries.getQueryData<Episode>(keys.episode(id))?.revision ?? 0,
-  shown: inView.stretches(id),
-});
-
 export function useEdit(id: number) {
-  const queries = useQueryClient();
-  return useEpisodeChange(id, (edit: Edit) =>
+  return useEpisodeChange(id, (edit: Edit, body) =>
     take(
       client.POST("/api/episodes/{episode_id}/edits", {
         params: { path: { episode_id: id } },
-        body: { ...seenOf(queries, id), edit, snap: true },
+        body: { ...body, own: changes.ownSince(body.revision), edit, snap: true },
       }),
     ),
   );
 }
 
 export function useStep(id: number, way: "undo" | "redo") {
-  const queries = useQueryClient();
-  return useEpisodeChange(id, (_: undefined) =>
-    take(
-      client.POST(`/api/episodes/{episode_id}/${way}`, {
-        params: { path: { episode_id: id } },
-        body: seenOf(queries, id),
-      }),
-    ),
+  return useEpisodeChange(
+    id,
+    (_: undefined, body) =>
+      take(
+        client.POST(`/api/episodes/{episode_id}/${way}`, {
+          params: { path: { episode_id: id } },
+          body,
+        }),
+      ),
+    true,
   );
 }
 
 /** Settle snags. */
 export function useDecide(id: number) {
-  const queries = useQueryClient();
-  return useEpisodeChange(id, (decisions: Decision[]) =>
+  return useEpisodeChange(id, (decisions: Decision[], body) =>
     take(
       client.POST("/api/episodes/{episode_id}/snags", {
         params: { path: { episode_id: id } },
-        body: { ...seenOf(queries, id), decisions },
+        body: { ...body, decisions },
       }),
     ),
   );
@@ -247,12 +276,11 @@ export function useDecide(id: number) {
 
 /** Let a snag that was kept be decided again. */
 export function useReopen(id: number) {
-  const queries = useQueryClient();
-  return useEpisodeChange(id, (snag: string) =>
+  return useEpisodeChange(id, (snag: string, body) =>
     take(
       client.POST("/api/episodes/{episode_id}/snags/reopen", {
         params: { path: { episode_id: id } },
-        body: { ...seenOf(queries, id), decisions: [{ id: snag, do: "keep", attempt: -1 }] },
+        body: { ...body, decisions: [{ id: snag, do: "keep", attempt: -1 }] },
       }),
     ),
   );
@@ -260,12 +288,11 @@ export function useReopen(id: number) {
 
 /** Correct every word that is written like one. */
 export function useCorrectAll(id: number) {
-  const queries = useQueryClient();
-  return useEpisodeChange(id, (words: { old: string; new: string }) =>
+  return useEpisodeChange(id, (words: { old: string; new: string }, body) =>
     take(
       client.POST("/api/episodes/{episode_id}/correct-all", {
         params: { path: { episode_id: id } },
-        body: { ...seenOf(queries, id), ...words },
+        body: { ...body, ...words },
       }),
     ),
   );
@@ -273,12 +300,11 @@ export function useCorrectAll(id: number) {
 
 /** Write the words that were said as the script writes them. */
 export function useScriptSpelling(id: number) {
-  const queries = useQueryClient();
-  return useEpisodeChange(id, (_: undefined) =>
+  return useEpisodeChange(id, (_: undefined, body) =>
     take(
       client.POST("/api/episodes/{episode_id}/script/spelling", {
         params: { path: { episode_id: id } },
-        body: seenOf(queries, id),
+        body,
       }),
     ),
   );
@@ -286,12 +312,11 @@ export function useScriptSpelling(id: number) {
 
 /** Settle in one step all that a pass settles. */
 export function useTidy(id: number) {
-  const queries = useQueryClient();
-  return useEpisodeChange(id, (how: Schemas["TidyRequest"]["how"]) =>
+  return useEpisodeChange(id, (how: Schemas["TidyRequest"]["how"], body) =>
     take(
       client.POST("/api/episodes/{episode_id}/tidy", {
         params: { path: { episode_id: id } },
-        body: { ...seenOf(queries, id), how },
+        body: { ...body, how },
       }),
     ),
   );
@@ -299,12 +324,11 @@ export function useTidy(id: number) {
 
 /** Go to any state of the history. */
 export function useJump(id: number) {
-  const queries = useQueryClient();
-  return useEpisodeChange(id, (to: number) =>
+  return useEpisodeChange(id, (to: number, body) =>
     take(
       client.POST("/api/episodes/{episode_id}/jump", {
         params: { path: { episode_id: id } },
-        body: { ...seenOf(queries, id), to },
+        body: { ...body, to },
       }),
     ),
   );
@@ -325,24 +349,22 @@ export const useEpisodeAt = (id: number, revision: number, wanted: boolean) =>
   });
 
 export function useEvenOut(id: number) {
-  const queries = useQueryClient();
-  return useEpisodeChange(id, (_: undefined) =>
+  return useEpisodeChange(id, (_: undefined, body) =>
     take(
       client.POST("/api/episodes/{episode_id}/even-out", {
         params: { path: { episode_id: id } },
-        body: seenOf(queries, id),
+        body,
       }),
     ),
   );
 }
 
 export function useFindSections(id: number) {
-  const queries = useQueryClient();
-  return useEpisodeChange(id, (_: undefined) =>
+  return useEpisodeChange(id, (_: undefined, body) =>
     take(
       client.POST("/api/episodes/{episode_id}/sections", {
         params: { path: { episode_id: id } },
-        body: seenOf(queries, id),
+        body,
       }),
     ),
   );

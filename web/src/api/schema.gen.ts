@@ -192,6 +192,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/episodes/{episode_id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Map Marks
+         * @description Where selection and playhead of an earlier revision are in the current document.
+         */
+        post: operations["map_marks_api_episodes__episode_id__marks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/episodes/{episode_id}/edits": {
         parameters: {
             query?: never;
@@ -203,7 +223,8 @@ export interface paths {
         put?: never;
         /**
          * Edit
-         * @description Make an edit. 409 when the episode has moved on since ``revision``.
+         * @description Make an edit on the current document. 409 when what it refers to has changed since
+         *     ``revision``.
          */
         post: operations["edit_api_episodes__episode_id__edits_post"];
         delete?: never;
@@ -3132,9 +3153,15 @@ export interface components {
         };
         /**
          * ChangeRequest
-         * @description A change, and what the browser shows: that comes with the answer as it is afterwards.
+         * @description A change, and what the browser shows: ``shown`` and ``marks`` come with the answer as they
+         *     are after the change.
          */
         ChangeRequest: {
+            /**
+             * Marks
+             * @default []
+             */
+            marks?: components["schemas"]["Mark"][];
             /** Revision */
             revision: number;
             /**
@@ -3221,6 +3248,8 @@ export interface components {
             notices: string[];
             /** Stretches */
             stretches: components["schemas"]["StretchView"][];
+            /** Marks */
+            marks: (components["schemas"]["MarkView"] | null)[];
         };
         /**
          * ChapterAt
@@ -3553,6 +3582,11 @@ export interface components {
          * @description Write every word that is written like ``old`` as ``new``.
          */
         CorrectAllRequest: {
+            /**
+             * Marks
+             * @default []
+             */
+            marks?: components["schemas"]["Mark"][];
             /** Revision */
             revision: number;
             /**
@@ -3784,6 +3818,11 @@ export interface components {
          * @description Decisions to carry out as one edit.
          */
         DecideRequest: {
+            /**
+             * Marks
+             * @default []
+             */
+            marks?: components["schemas"]["Mark"][];
             /** Revision */
             revision: number;
             /**
@@ -4022,10 +4061,17 @@ export interface components {
         };
         /**
          * EditRequest
-         * @description An edit made on ``revision``. ``snap`` moves the edges of a cut to the quietest moment
-         *     within 30 ms.
+         * @description An edit. Its frames are those of ``revision``, which the host saw; the server maps them to
+         *     the current document. ``own`` are revisions that the same client made itself since: values that
+         *     it changed itself are not a conflict. ``snap`` moves the edges of a cut to the quietest
+         *     moment within 30 ms.
          */
         EditRequest: {
+            /**
+             * Marks
+             * @default []
+             */
+            marks?: components["schemas"]["Mark"][];
             /** Revision */
             revision: number;
             /**
@@ -4035,6 +4081,11 @@ export interface components {
             shown?: components["schemas"]["Stretch"][];
             /** Edit */
             edit: components["schemas"]["Split"] | components["schemas"]["Join"] | components["schemas"]["MoveClip"] | components["schemas"]["TrimClip"] | components["schemas"]["SetClip"] | components["schemas"]["Cut"] | components["schemas"]["CutMany"] | components["schemas"]["KeepOnly"] | components["schemas"]["CutAlone"] | components["schemas"]["Move"] | components["schemas"]["Paste"] | components["schemas"]["GainSpan"] | components["schemas"]["SetEnvelope"] | components["schemas"]["RideGain"] | components["schemas"]["FadeSpan"] | components["schemas"]["SetLoudness"] | components["schemas"]["EvenOut"] | components["schemas"]["AddMarker"] | components["schemas"]["ChangeMarker"] | components["schemas"]["RemoveMarker"] | components["schemas"]["SetChapters"] | components["schemas"]["NotePlaces"] | components["schemas"]["PartAtPlaces"] | components["schemas"]["Silence"] | components["schemas"]["Cover"] | components["schemas"]["Uncover"] | components["schemas"]["AddAir"] | components["schemas"]["SetAir"] | components["schemas"]["ChooseRoomTone"] | components["schemas"]["FindRoomTone"] | components["schemas"]["MovePart"] | components["schemas"]["DuplicatePart"] | components["schemas"]["OnlyPart"] | components["schemas"]["PutAside"] | components["schemas"]["BringBack"] | components["schemas"]["ThrowAway"] | components["schemas"]["SetWantedLength"] | components["schemas"]["Place-Input"] | components["schemas"]["Record"] | components["schemas"]["ChooseTake"] | components["schemas"]["SetTags"] | components["schemas"]["SetSplice"] | components["schemas"]["MoveEdges"] | components["schemas"]["Restore"] | components["schemas"]["RestoreAll"] | components["schemas"]["SetSections"] | components["schemas"]["PlaceSound"] | components["schemas"]["ChangeSound"] | components["schemas"]["LevelSounds"] | components["schemas"]["TakeSoundOut"] | components["schemas"]["LetGo"] | components["schemas"]["HearTalk"] | components["schemas"]["StartFrom"] | components["schemas"]["FillRows"] | components["schemas"]["DropRows"] | components["schemas"]["Tidy"] | components["schemas"]["SetSnagRules"] | components["schemas"]["AddTrack"] | components["schemas"]["SetTrack"] | components["schemas"]["OrderTracks"] | components["schemas"]["RemoveTrack"] | components["schemas"]["SetChain"] | components["schemas"]["SetScript"] | components["schemas"]["CorrectWord"] | components["schemas"]["CorrectMany"] | components["schemas"]["NameSpeaker"] | components["schemas"]["NameVoice"] | components["schemas"]["RenameSpeaker"];
+            /**
+             * Own
+             * @default []
+             */
+            own?: number[];
             /**
              * Snap
              * @default true
@@ -4792,6 +4843,11 @@ export interface components {
          * @description A state to go to: the revision ``to``.
          */
         JumpRequest: {
+            /**
+             * Marks
+             * @default []
+             */
+            marks?: components["schemas"]["Mark"][];
             /** Revision */
             revision: number;
             /**
@@ -5069,6 +5125,31 @@ export interface components {
             hz: number;
         };
         /**
+         * Mark
+         * @description A span that the host selected, or with 0 ``frames`` a point, in frames of ``revision``.
+         */
+        Mark: {
+            /** Revision */
+            revision: number;
+            /** Start */
+            start: number;
+            /**
+             * Frames
+             * @default 0
+             */
+            frames?: number;
+        };
+        /**
+         * MarkView
+         * @description Where a mark is in the document of the answer.
+         */
+        MarkView: {
+            /** Start */
+            start: number;
+            /** Frames */
+            frames: number;
+        };
+        /**
          * MarkerAt
          * @description A moment to mark.
          */
@@ -5107,6 +5188,27 @@ export interface components {
             link: string;
             /** Artwork */
             artwork: string | null;
+        };
+        /**
+         * Marks
+         * @description Marks to map to the current document.
+         */
+        Marks: {
+            /**
+             * Marks
+             * @default []
+             */
+            marks?: components["schemas"]["Mark"][];
+        };
+        /**
+         * MarksView
+         * @description The marks of a request in the document at ``revision``; null where their audio changed.
+         */
+        MarksView: {
+            /** Revision */
+            revision: number;
+            /** Marks */
+            marks: (components["schemas"]["MarkView"] | null)[];
         };
         /**
          * Move
@@ -7639,6 +7741,11 @@ export interface components {
          * @description A whole pass.
          */
         TidyRequest: {
+            /**
+             * Marks
+             * @default []
+             */
+            marks?: components["schemas"]["Mark"][];
             /** Revision */
             revision: number;
             /**
@@ -8371,6 +8478,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChangedView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    map_marks_api_episodes__episode_id__marks_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Marks"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarksView"];
                 };
             };
             /** @description Validation Error */

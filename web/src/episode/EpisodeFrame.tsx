@@ -1,5 +1,6 @@
 /** The frame of an open episode: header with stages, the stage itself, the transport. */
 import { Box, Button, Flex, HStack, Spinner, Text } from "@chakra-ui/react";
+import { useIsMutating } from "@tanstack/react-query";
 import {
   lazy,
   memo,
@@ -7,12 +8,15 @@ import {
   useCallback,
   useDeferredValue,
   useEffect,
+  useLayoutEffect,
   useRef,
   useState,
 } from "react";
 import { Link, NavLink, useSearchParams } from "react-router";
 import type { Context } from "../actions/action";
+import { ahead } from "../actions/ahead";
 import { useContext, useKeys } from "../actions/keys";
+import { changes } from "../api/changes";
 import type { Episode } from "../api/client";
 import { useEpisode, useStep } from "../api/queries";
 import { open, place } from "../playback/player";
@@ -43,7 +47,12 @@ export function EpisodeFrame({ id, stage }: { id: number; stage: Stage }) {
   const calm = useDeferredValue(episode);
   const [sheet, setSheet] = useState<"keys" | "actions" | null>(null);
   const close = useCallback(() => setSheet(null), []);
-  const context = useContext(episode, setSheet);
+  const show = useCallback((asked: "keys" | "actions") => {
+    // What is typed before the field of the palette has the focus belongs to the palette.
+    if (asked === "actions") ahead.start();
+    setSheet(asked);
+  }, []);
+  const context = useContext(episode, show);
   const calmContext = useDeferredValue(context) ?? context;
   const { path, Shown, page } = stage;
   const standing = useView((v) => v.standing);
@@ -56,8 +65,11 @@ export function EpisodeFrame({ id, stage }: { id: number; stage: Stage }) {
     return () => clearTimeout(timer);
   }, []);
 
-  useEffect(() => {
-    if (episode) open(episode.id, episode.revision, episode.frames);
+  // Before the browser paints: from then on the host sees this revision.
+  useLayoutEffect(() => {
+    if (!episode) return;
+    open(episode.id, episode.revision, episode.frames);
+    changes.show(episode.id, episode.revision);
   }, [episode]);
 
   // Whoever comes from a search is brought to what was found.
@@ -90,7 +102,7 @@ export function EpisodeFrame({ id, stage }: { id: number; stage: Stage }) {
   const around = calm ?? episode;
   return (
     <Flex direction="column" h="100%" data-revision={around.revision}>
-      <Header episode={around} show={setSheet} />
+      <Header episode={around} show={show} />
       <NextLine key={around.id} episode={around} page={page === true} />
       <Walk episode={around} page={page === true} />
       <Told episode={episode} />
@@ -106,6 +118,7 @@ export function EpisodeFrame({ id, stage }: { id: number; stage: Stage }) {
         <TransportSpace />
       )}
       <StaleDialog />
+      <Changing />
       <Suspense>
         {sheet === "keys" && <KeySheet open onClose={close} episode={episode.id} />}
         {sheet === "actions" && context && (
@@ -115,6 +128,9 @@ export function EpisodeFrame({ id, stage }: { id: number; stage: Stage }) {
     </Flex>
   );
 }
+
+/** Present while a change is on its way to the server. */
+const Changing = () => (useIsMutating() ? <span hidden data-changing="" /> : null);
 
 const Header = memo(function Header({
   episode,

@@ -1,7 +1,8 @@
 /** Every action of the stage by its name: a few letters find it, Enter does it. */
 import { Box, Flex, Input, Kbd, Text } from "@chakra-ui/react";
-import { type KeyboardEvent, useEffect, useRef, useState } from "react";
+import { type KeyboardEvent, useEffect, useLayoutEffect, useRef, useState } from "react";
 import { type Context, perform } from "../actions/action";
+import { ahead } from "../actions/ahead";
 import { actionsOn, keysOf, spoken, useChosenKeys } from "../actions/keys";
 import { Ask } from "../theme/Ask";
 import { type Anywhere, PLACES, useGoTo } from "../view/places";
@@ -27,6 +28,10 @@ export function Palette({ context, stage, onClose }: Props) {
   const chosen = useChosenKeys((k) => k.chosen);
   const goTo = useGoTo();
   const [typed, setTyped] = useState("");
+  useLayoutEffect(() => {
+    setTyped(ahead.attach(setTyped));
+    return () => ahead.end();
+  }, []);
   const [at, setAt] = useState(0);
   const list = useRef<HTMLDivElement>(null);
   const entries: Entry[] = [
@@ -93,6 +98,11 @@ export function Palette({ context, stage, onClose }: Props) {
           setAt(0);
         }}
         onKeyDown={press}
+        onFocus={(event) => {
+          ahead.end();
+          const { length } = event.target.value;
+          event.target.setSelectionRange(length, length);
+        }}
       />
       <Box
         ref={list}

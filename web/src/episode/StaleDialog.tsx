@@ -1,38 +1,24 @@
-/** A change was refused, since the episode was changed elsewhere: the host chooses. */
+/** Reports a change that was refused, because what it referred to has changed. */
 import { Button, Text } from "@chakra-ui/react";
-import { useStale } from "../api/queries";
+import { useRefused } from "../api/queries";
 import { Ask } from "../theme/Ask";
 
 export function StaleDialog() {
-  const waiting = useStale((s) => s.waiting);
-  const close = () => useStale.setState({ waiting: null });
+  const sentence = useRefused((refused) => refused.sentence);
+  const close = () => useRefused.setState({ sentence: null });
   return (
     <Ask
-      title="The episode has changed"
-      open={waiting !== null}
+      title="Your last change was not made"
+      open={sentence !== null}
       role="alertdialog"
       onClose={close}
       foot={
-        <>
-          <Button
-            variant="outline"
-            onClick={() => {
-              waiting?.again();
-              close();
-            }}
-          >
-            Make my change all the same
-          </Button>
-          <Button colorPalette="pine" onClick={close}>
-            Cancel, look first
-          </Button>
-        </>
+        <Button colorPalette="pine" onClick={close}>
+          Done
+        </Button>
       }
     >
-      <Text>{waiting?.sentence}</Text>
-      <Text mt="2" color="quiet">
-        Your change was meant for the times as they were before; they may have moved.
-      </Text>
+      <Text>{sentence}</Text>
     </Ask>
   );
 }

@@ -12,7 +12,7 @@ import {
 } from "react";
 import { moveTo } from "../actions/moving";
 import { type Edit, type Episode, RATE } from "../api/client";
-import { inView, useEdit, useEpisode, useEpisodeAt } from "../api/queries";
+import { type How, inView, useEdit, useEpisode, useEpisodeAt } from "../api/queries";
 import { columnsOf, linesAStretch, lineWidth } from "../measures";
 import { fetchStretch, useSkyline, useStretch, useWave } from "../view/data";
 import { type Span, useView } from "../view/view";
@@ -117,7 +117,9 @@ function Lines({ episode }: { episode: Episode }) {
   // What is out of view is drawn a moment later.
   const calm = useDeferredValue(episode);
   const bottom = top + (scroller.current?.clientHeight ?? Number.POSITIVE_INFINITY);
-  const pointer = usePointer(episode, (span, to) => moveTo({ edit: edit.mutate }, span, to));
+  const pointer = usePointer(episode, (span, to, on) =>
+    moveTo({ edit: edit.mutate }, span, to, on),
+  );
   const carrying = useView((v) => v.carrying !== null);
   const goTo = useCallback(
     (frame: number) =>
@@ -173,7 +175,7 @@ interface LineOfProps {
   lineSeconds: number;
   width: number;
   landing?: LandingMark;
-  onEdit: (edit: Edit) => void;
+  onEdit: (edit: Edit, how?: How) => void;
 }
 
 /** Fetches the stretches in view, then those before and after, and tells what is in view. */
@@ -249,6 +251,9 @@ export const LineOf = memo(function LineOf({
   const skyline = useSkyline(episode.id, episode.revision, start, frames, per * columns);
   const exact = lineSeconds <= 2;
   const wave = useWave(episode.id, episode.revision, start, frames, per * columns, exact);
+  // What is drawn may be of an earlier revision, until the stretch of this one has come.
+  const drawn = page.data?.revision ?? episode.revision;
+  const edit = useCallback((made: Edit) => onEdit(made, { on: drawn }), [onEdit, drawn]);
   return (
     <PageLine
       episode={episode}
@@ -261,7 +266,7 @@ export const LineOf = memo(function LineOf({
       column={(index % per) * columns}
       columns={columns}
       landing={landing}
-      onEdit={onEdit}
+      onEdit={edit}
     />
   );
 });

@@ -37,6 +37,7 @@ export const PageLine = memo(function PageLine(props: LineProps) {
       <div
         style={{ position: "relative", width }}
         data-line={start}
+        data-drawn={page?.revision}
         data-frames={frames}
         data-ready={page && (props.skyline || props.wave) ? "" : undefined}
       >

@@ -8,22 +8,26 @@ import { stretchAround } from "../actions/places";
 import type { Episode } from "../api/client";
 import { place, position, usePlayer } from "../playback/player";
 import { complain } from "../theme/toaster";
-import { type Span, useView } from "../view/view";
+import { type PointedSpan, type Span, useView } from "../view/view";
 
 interface Here {
   span: Span;
   word: boolean;
   track: string | null;
+  /** Revision that is drawn there; while another one loads, the earlier one still is. */
+  revision: number | undefined;
 }
 
 /** What is under a point of the Page. */
 export function under(x: number, y: number, total: number): Here | null {
   const found = document.elementFromPoint(x, y);
   const track = found?.closest<HTMLElement>("[data-track]")?.dataset.track ?? null;
+  const drawn = found?.closest<HTMLElement>("[data-drawn]")?.dataset.drawn;
+  const revision = drawn ? Number(drawn) : undefined;
   const word = found?.closest<HTMLElement>("[data-start]") ?? nearestIn(found, x, y);
   if (word) {
     const span = { start: Number(word.dataset.start), end: Number(word.dataset.end) };
-    return { span, word: true, track };
+    return { span, word: true, track, revision };
   }
   const line = found?.closest<HTMLElement>("[data-line]");
   if (!line) return null;
@@ -31,7 +35,7 @@ export function under(x: number, y: number, total: number): Here | null {
   const into = Math.max(0, Math.min(1, (x - box.left) / box.width));
   const frame = Math.round(Number(line.dataset.line) + into * Number(line.dataset.frames));
   const clamped = Math.min(total, frame);
-  return { span: { start: clamped, end: clamped }, word: false, track };
+  return { span: { start: clamped, end: clamped }, word: false, track, revision };
 }
 
 /** Beside the words of a paragraph, the nearest of them is meant. */
@@ -59,7 +63,9 @@ interface Drag {
   finger: boolean;
 }
 
-export function usePointer(episode: Episode, onCarried?: (span: Span, to: number) => void) {
+type OnCarried = (span: PointedSpan, to: number, on: number) => void;
+
+export function usePointer(episode: Episode, onCarried?: OnCarried) {
   const select = useView((v) => v.select);
   const drag = useRef<Drag | null>(null);
   const clicks = useRef({ at: 0, count: 0, x: 0, y: 0 });
@@ -79,7 +85,7 @@ export function usePointer(episode: Episode, onCarried?: (span: Span, to: number
     asked.current += 1;
     const mine = asked.current;
     void stretchAround(episode, unit, at)
-      .then((span) => span && asked.current === mine && select(span))
+      .then((span) => span && asked.current === mine && select(span, episode.revision))
       .catch(complain);
   };
 
@@ -107,7 +113,7 @@ export function usePointer(episode: Episode, onCarried?: (span: Span, to: number
       if (here.track) useView.setState({ track: here.track });
       if (carrying && onCarried) {
         useView.setState({ carrying: null });
-        onCarried(carrying, here.span.start);
+        onCarried(carrying, here.span.start, here.revision ?? episode.revision);
         return;
       }
       const count = counted(event);
@@ -127,10 +133,10 @@ export function usePointer(episode: Episode, onCarried?: (span: Span, to: number
         moved: event.shiftKey,
         finger,
       };
-      if (event.shiftKey) select(joined(drag.current.anchor, here.span));
+      if (event.shiftKey) select(joined(drag.current.anchor, here.span), here.revision);
       else if (here.word) {
         // A finger may be about to scroll: what it meant is known when it is lifted.
-        if (!finger) select(here.span);
+        if (!finger) select(here.span, here.revision);
       } else if (count === 2) {
         selectAround("word", here.span.start);
       }
@@ -146,9 +152,9 @@ export function usePointer(episode: Episode, onCarried?: (span: Span, to: number
       if (now.edge) {
         const at = now.edge === "start" ? here.span.start : here.span.end;
         const fixed = now.edge === "start" ? now.anchor.end : now.anchor.start;
-        select({ start: Math.min(at, fixed), end: Math.max(at, fixed) });
+        select({ start: Math.min(at, fixed), end: Math.max(at, fixed) }, here.revision);
       } else if (here.word || !now.words) {
-        select(joined(now.anchor, here.span));
+        select(joined(now.anchor, here.span), here.revision);
       }
     },
     onPointerCancel: () => {
@@ -160,13 +166,15 @@ export function usePointer(episode: Episode, onCarried?: (span: Span, to: number
       if (!now) return;
       if (now.moved) {
         const { selection } = useView.getState();
-        if (selection && !usePlayer.getState().playing) place(selection.start);
+        if (selection && !usePlayer.getState().playing) {
+          place(selection.start, selection.revision);
+        }
         return;
       }
       const here = under(event.clientX, event.clientY, total);
       if (!here) return;
-      place(here.span.start);
-      if (now.finger && now.words) select(now.anchor);
+      place(here.span.start, here.revision);
+      if (now.finger && now.words) select(now.anchor, here.revision);
       else if (!here.word && clicks.current.count < 2) select(null);
     },
   };

@@ -4,6 +4,7 @@
  * playhead costs no rendering of components.
  */
 import { create } from "zustand";
+import { changes } from "../api/changes";
 import { type Chain, client, RATE, take } from "../api/client";
 import { complain } from "../theme/toaster";
 import { audio, speakers } from "./audio";
@@ -50,6 +51,27 @@ export const usePlayer = create<State>(() => ({
 let output: GainNode | null = null;
 let analyser: AnalyserNode | null = null;
 let source = { episode: 0, revision: 0, frames: 0 };
+/** Revision that the frame of the resting playhead belongs to. */
+let atRevision = 0;
+
+changes.hold(() => {
+  if (run && !run.quiet && !run.loop) return [];
+  const { at } = usePlayer.getState();
+  return [
+    {
+      mark: { revision: atRevision, start: at, frames: 0 },
+      put: (moved) => {
+        if (usePlayer.getState().at !== at) return; // the host moved it
+        atRevision = moved?.revision ?? source.revision;
+        if (moved && moved.start !== at) usePlayer.setState({ at: moved.start });
+      },
+    },
+  ];
+});
+
+/** Revision that `position()` belongs to. */
+export const positionRevision = () =>
+  run && !run.quiet && !run.loop ? source.revision : atRevision;
 
 /** Where pieces of sound come from. */
 type Address = (start: number, frames: number) => string;
@@ -87,6 +109,7 @@ export function open(episode: number, revision: number, frames: number) {
   source = { episode, revision, frames };
   if (other) {
     end();
+    atRevision = revision;
     usePlayer.setState({ at: 0 });
   } else if (changed && run && !run.quiet && !usePlayer.getState().held) {
     if (run.loop) loop(run.from, Math.min(run.until, frames), position());
@@ -114,10 +137,13 @@ export function levelNow(): number {
   return values.reduce((top, value) => Math.max(top, Math.abs(value)), 0);
 }
 
-export function place(frame: number) {
+export function place(frame: number, revision = source.revision) {
   const at = Math.max(0, Math.min(source.frames, Math.round(frame)));
   if (run && !run.quiet && !run.loop) play(at);
-  else usePlayer.setState({ at });
+  else {
+    atRevision = revision;
+    usePlayer.setState({ at });
+  }
 }
 
 export function toggle() {
@@ -145,7 +171,9 @@ export function holdPlaying(held: boolean) {
 
 function end() {
   if (!run) return;
-  const at = run.quiet || run.loop ? usePlayer.getState().at : position();
+  const moves = !run.quiet && !run.loop;
+  const at = moves ? position() : usePlayer.getState().at;
+  if (moves) atRevision = source.revision;
   run.abort.abort();
   run = null;
   output?.disconnect();

@@ -1,5 +1,6 @@
 /** What the host has in view: selection, zoom, what is shown. One selection, over sound and words. */
 import { create } from "zustand";
+import { changes, type Mark } from "../api/changes";
 import type { Schemas } from "../api/client";
 import { FIRST_SECONDS } from "../measures";
 
@@ -18,8 +19,16 @@ export interface SnagsOf {
   sure: boolean;
 }
 
+/** A span that the host pointed at, in frames of a revision. */
+export interface PointedSpan extends Span {
+  revision: number;
+}
+
 interface View {
-  selection: Span | null;
+  selection: PointedSpan | null;
+  /** A selection of an earlier revision than the one on the screen, until the server has said where
+   * it is now. It is not drawn, but actions refer to it. */
+  hidden: PointedSpan | null;
   /** The track that what is done to one track is done to. */
   track: string | null;
   lineSeconds: number;
@@ -32,7 +41,7 @@ interface View {
   /** What was copied: a span of a state of an episode. */
   clipboard: (Span & { episode: number; revision: number }) | null;
   /** A span that waits to be told where it is to go. */
-  carrying: Span | null;
+  carrying: PointedSpan | null;
   hits: Hit[];
   /** The cut whose splice is open. */
   splice: number | null;
@@ -50,12 +59,14 @@ interface View {
   reviewing: boolean;
   /** Which snags are listed. */
   snagsOf: SnagsOf;
-  select: (selection: Span | null) => void;
+  /** Select a span of the revision on the screen, or of another. */
+  select: (span: Span | null, revision?: number) => void;
   zoom: (closer: boolean, anchor?: number) => void;
 }
 
 export const useView = create<View>((set) => ({
   selection: null,
+  hidden: null,
   track: null,
   lineSeconds: FIRST_SECONDS,
   anchor: null,
@@ -72,8 +83,14 @@ export const useView = create<View>((set) => ({
   snag: null,
   reviewing: false,
   snagsOf: { kind: "all", sure: false },
-  select: (selection) =>
-    set({ selection: selection && selection.end > selection.start ? selection : null }),
+  select: (span, revision = changes.shown(changes.episode) ?? 0) => {
+    set({
+      hidden: null,
+      selection:
+        span && span.end > span.start ? { start: span.start, end: span.end, revision } : null,
+    });
+    if (revision !== changes.shown(changes.episode)) changes.settle();
+  },
   zoom: (closer, anchor) =>
     set(({ lineSeconds }) => {
       const index = LINE_SECONDS.indexOf(lineSeconds as (typeof LINE_SECONDS)[number]);
@@ -81,6 +98,57 @@ export const useView = create<View>((set) => ({
       return { lineSeconds: next, anchor: anchor ?? null };
     }),
 }));
+
+const markOf = ({ start, end, revision }: PointedSpan): Mark => ({
+  start,
+  frames: end - start,
+  revision,
+});
+
+changes.hold(() => {
+  const { selection, hidden } = useView.getState();
+  const span = selection ?? hidden;
+  if (!span) return [];
+  return [
+    {
+      mark: markOf(span),
+      hide: () => {
+        if (useView.getState().selection === span)
+          useView.setState({ selection: null, hidden: span });
+      },
+      put: (moved) => {
+        const now = useView.getState();
+        if ((now.selection ?? now.hidden) !== span) return; // the host selected something else
+        const stays = now.selection === span && moved && moved.start === span.start;
+        if (stays && moved.frames === span.end - span.start) span.revision = moved.revision;
+        else
+          now.select(
+            moved && { start: moved.start, end: moved.start + moved.frames },
+            moved?.revision,
+          );
+      },
+    },
+  ];
+});
+
+changes.hold(() => {
+  const { carrying } = useView.getState();
+  if (!carrying) return [];
+  return [
+    {
+      mark: markOf(carrying),
+      put: (moved) => {
+        if (useView.getState().carrying !== carrying) return;
+        const to = moved && {
+          start: moved.start,
+          end: moved.start + moved.frames,
+          revision: moved.revision,
+        };
+        useView.setState({ carrying: to });
+      },
+    },
+  ];
+});
 
 /** Whether a word counts as selected: its middle lies in the selection. */
 export function holds(selection: Span | null, word: Span): boolean {

@@ -1,6 +1,7 @@
 """An episode as it is opened, and changes of it."""
 
 from datetime import datetime
+from typing import Annotated
 
 from pydantic import BaseModel, Field
 
@@ -129,17 +130,48 @@ class RevisionRequest(BaseModel):
     revision: int = Field(ge=0, le=MOST_NUMBER)
 
 
-class ChangeRequest(RevisionRequest):
-    """A change, and what the browser shows: that comes with the answer as it is afterwards."""
+class Mark(RevisionRequest):
+    """A span that the host selected, or with 0 ``frames`` a point, in frames of ``revision``."""
+
+    start: int = Field(ge=0, le=MOST_FRAMES)
+    frames: int = Field(default=0, ge=0, le=MOST_FRAMES)
+
+
+class Marks(BaseModel):
+    """Marks to map to the current document."""
+
+    marks: list[Mark] = Field(default=[], max_length=8)
+
+
+class MarkView(BaseModel):
+    """Where a mark is in the document of the answer."""
+
+    start: int
+    frames: int
+
+
+class MarksView(BaseModel):
+    """The marks of a request in the document at ``revision``; null where their audio changed."""
+
+    revision: int
+    marks: list[MarkView | None]
+
+
+class ChangeRequest(RevisionRequest, Marks):
+    """A change, and what the browser shows: ``shown`` and ``marks`` come with the answer as they
+    are after the change."""
 
     shown: list[Stretch] = Field(default=[], max_length=3)
 
 
 class EditRequest(ChangeRequest):
-    """An edit made on ``revision``. ``snap`` moves the edges of a cut to the quietest moment
-    within 30 ms."""
+    """An edit. Its frames are those of ``revision``, which the host saw; the server maps them to
+    the current document. ``own`` are revisions that the same client made itself since: values that
+    it changed itself are not a conflict. ``snap`` moves the edges of a cut to the quietest
+    moment within 30 ms."""
 
     edit: Edit
+    own: list[Annotated[int, Field(ge=0, le=MOST_NUMBER)]] = Field(default=[], max_length=200)
     snap: bool = True
 
 
@@ -171,6 +203,7 @@ class ChangedView(EpisodeView):
     """An episode after a change, with the stretches that were asked for."""
 
     stretches: list[StretchView]
+    marks: list[MarkView | None]
 
 
 class RoomToneView(BaseModel):

@@ -19,7 +19,7 @@ from airtrim.core.timeline.edits.loudness import SetLoudness
 from airtrim.core.timeline.edits.tracks import SetChain
 from airtrim.core.timeline.model import Timeline, Track
 from airtrim.core.timeline.tone import voice_takes
-from airtrim.errors import BadInput, Stale, empty_episode
+from airtrim.errors import BadInput, Busy, Stale, empty_episode
 from airtrim.services.cleaning import clean_missing, noise_on
 from airtrim.services.editing import tidy_up
 from airtrim.services.levelling import even_out, ride_gain
@@ -28,8 +28,10 @@ from airtrim.services.transcribing import write_down
 from airtrim.settings import Settings
 from airtrim.store.store import Store
 
-_TRIES = 5
-"""How often a step is made anew because the host edited the episode meanwhile."""
+_TRIES = 30
+"""How often a step starts again because the host edited the episode meanwhile."""
+_QUIET_S = 5.0
+"""A step that met an edit starts again once the episode has not changed for this long."""
 _LOOK_EVERY_S = 0.5
 
 
@@ -89,15 +91,27 @@ def prepare(
 def _on_what_stands(
     store: Store, episode_id: int, step: Callable[[int, Progress], int], progress: Progress
 ) -> int:
-    """Make a step on the document as it stands, again where the host was quicker."""
-
-    def once() -> int:
-        return step(store.episode(episode_id)[0].head_id or 0, progress)
-
-    for _ in range(_TRIES - 1):
+    """Make a step on the current document. Where the host edits it meanwhile, wait for a pause in
+    the edits and start again."""
+    for attempt in range(_TRIES):
         with suppress(Stale):
-            return once()
-    return once()
+            return step(store.episode(episode_id)[0].head_id or 0, progress)
+        if attempt:
+            _wait_for_quiet(store, episode_id, progress)
+    raise Busy(
+        "The episode was edited the whole time, so the batch could not work on it. Nothing was "
+        "lost. Start the batch again when the edits are done."
+    )
+
+
+def _wait_for_quiet(store: Store, episode_id: int, progress: Progress) -> None:
+    quiet_since, known = time.monotonic(), None
+    while time.monotonic() - quiet_since < _QUIET_S:
+        progress(0.0, "Waiting for a pause in the edits")
+        head = store.episode(episode_id)[0].head_id
+        if head != known:
+            quiet_since, known = time.monotonic(), head
+        time.sleep(_LOOK_EVERY_S)
 
 
 def _write_words(

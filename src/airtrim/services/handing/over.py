@@ -65,14 +65,14 @@ def keep_destination(
         raise BadInput("Enter the token or the password for it.")
     row = store.keep_destination(show_id, name, way, address.model_dump_json())
     if secret:
-        Secrets(store.files.root).keep(_key(row), secret)
+        Secrets(store.files.root).keep(secret_key(row.id), secret)
     return row
 
 
 def remove_destination(store: Store, destination_id: int) -> None:
     """Take a destination away, with what was secret about it."""
     row = store.remove_destination(destination_id)
-    Secrets(store.files.root).forget(_key(row))
+    Secrets(store.files.root).forget(secret_key(row.id))
 
 
 def begin(
@@ -191,7 +191,7 @@ def _patiently(
     destination = store.destination(row.destination_id)
     way = way_named(destination.way)
     address = Address.model_validate_json(destination.address)
-    secret = Secrets(store.files.root).of(_key(destination))
+    secret = Secrets(store.files.root).of(secret_key(destination.id))
     wait_s = patience.first_wait_s
     for attempt in range(1, patience.attempts + 1):
         try:
@@ -259,5 +259,6 @@ def _made(store: Store, export_id: str, file: int) -> Path:
     return path
 
 
-def _key(row: DestinationRow) -> str:
-    return f"destination-{row.id}"
+def secret_key(destination_id: int | None) -> str:
+    """Key of the secret of a destination in ``Secrets``."""
+    return f"destination-{destination_id}"

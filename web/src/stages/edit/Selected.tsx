@@ -13,7 +13,7 @@ import { useMode } from "../../theme/mode";
 import { Pick } from "../../theme/Pick";
 import { seconds } from "../../time";
 import { fetchWords } from "../../view/data";
-import { holds, type Span, useView } from "../../view/view";
+import { holds, type PointedSpan, useView } from "../../view/view";
 import { Card, Heading } from "../Panel";
 import { SaidBy } from "./SaidBy";
 
@@ -28,7 +28,7 @@ const Chosen = memo(function Chosen({
   selection,
 }: {
   context: Context;
-  selection: Span | null;
+  selection: PointedSpan | null;
 }) {
   const { episode } = context;
   return (
@@ -88,12 +88,12 @@ function OnTrack({ episode }: { episode: Episode }) {
   );
 }
 
-function SelectedSpan({ context, selection }: { context: Context; selection: Span }) {
+function SelectedSpan({ context, selection }: { context: Context; selection: PointedSpan }) {
   const { episode } = context;
   const queries = useQueryClient();
   const asked = queryOptions({
-    queryKey: ["selected", episode.id, episode.revision, selection.start, selection.end],
-    queryFn: () => fetchWords(episode.id, episode.revision, selection.start, selection.end),
+    queryKey: ["selected", episode.id, selection.revision, selection.start, selection.end],
+    queryFn: () => fetchWords(episode.id, selection.revision, selection.start, selection.end),
   });
   const { data } = useQuery({ ...asked, placeholderData: keepPreviousData });
   const held = (all: Word[]) => all.filter((word) => holds(selection, word));

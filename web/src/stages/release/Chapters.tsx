@@ -4,7 +4,7 @@ import { ImagePlus, Link2, Play, X } from "lucide-react";
 import { useState } from "react";
 import { client, type Episode, type Marker, take, takeBytes } from "../../api/client";
 import { useEdit } from "../../api/queries";
-import { play, position } from "../../playback/player";
+import { play, position, positionRevision } from "../../playback/player";
 import { FilePick } from "../../theme/FilePick";
 import { TextField } from "../../theme/fields/TextField";
 import { TimeField } from "../../theme/fields/TimeField";
@@ -34,7 +34,10 @@ export function Chapters({ episode }: { episode: Episode }) {
       )
       .catch(complain);
   const here = () =>
-    edit.mutate({ kind: "add_marker", marks: "chapter", at: Math.round(position()), name: "" });
+    edit.mutate(
+      { kind: "add_marker", marks: "chapter", at: Math.round(position()), name: "" },
+      { on: positionRevision() },
+    );
   return (
     <Box data-testid="chapters">
       <Heading>Chapters</Heading>

@@ -76,7 +76,7 @@ export function TagForm({ episode }: { episode: Episode }) {
     const settled = () => {
       if (sent.current === asked) sent.current = null;
     };
-    edit.mutate({ kind: "set_tags", tags: latest.current, artwork }, { onSettled: settled });
+    edit.mutate({ kind: "set_tags", tags: latest.current, artwork }, { settled });
   };
   /** Set some of them and keep them at once. */
   const keep = (some: Partial<Tags>) => {

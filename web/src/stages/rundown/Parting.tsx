@@ -3,8 +3,8 @@ import { Box, Button, Flex, IconButton, Text } from "@chakra-ui/react";
 import { Play, X } from "lucide-react";
 import { useState } from "react";
 import { client, type Edit, type Episode, take, underWay } from "../../api/client";
-import { useJobs } from "../../api/queries";
-import { play, position } from "../../playback/player";
+import { type How, useJobs } from "../../api/queries";
+import { play, position, positionRevision } from "../../playback/player";
 import { TimeField } from "../../theme/fields/TimeField";
 import { announce, complain } from "../../theme/toaster";
 import { clock } from "../../time";
@@ -12,7 +12,7 @@ import { Made } from "../Made";
 
 interface Props {
   episode: Episode;
-  onEdit: (edit: Edit) => void;
+  onEdit: (edit: Edit, how?: How) => void;
 }
 
 export function Parting({ episode, onEdit }: Props) {
@@ -104,7 +104,12 @@ export function Parting({ episode, onEdit }: Props) {
           size="xs"
           variant="outline"
           title="Where you listen (K)"
-          onClick={() => onEdit({ kind: "note_places", places: [Math.round(position())] })}
+          onClick={() =>
+            onEdit(
+              { kind: "note_places", places: [Math.round(position())] },
+              { on: positionRevision() },
+            )
+          }
         >
           Note this place
         </Button>

@@ -5,7 +5,7 @@ import type { Context } from "../../actions/action";
 import { useProvided } from "../../actions/provided";
 import { changedSection, withoutSection, withSection } from "../../actions/sections";
 import { startMeasure, useEdit, useFindSections, useLevels } from "../../api/queries";
-import { place, play, position } from "../../playback/player";
+import { place, play, position, positionRevision } from "../../playback/player";
 import { playSeams } from "../../playback/seams";
 import { announce, complain } from "../../theme/toaster";
 import { AddButton } from "../AddSound";
@@ -68,17 +68,18 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
       return announce("Put the playhead where the new part shall begin.");
     }
     const name = `${within.name.slice(0, 112)}, part 2`;
-    edit.mutate(withSection(sections, at, name));
+    edit.mutate(withSection(sections, at, name), { on: positionRevision() });
   };
   const sounds = data?.sounds ?? [];
   const placed =
     chosenSound === NEWEST ? sounds.at(-1) : sounds.find(({ sound }) => sound.id === chosenSound);
   /** Place a sound of the shelf, and show what came of it. */
   const put = async (sound: ShelfSound, holding: Holding, part: string) => {
+    const [at, on] = [Math.round(position()), positionRevision()];
     const recording = await used(episode.id, sound.id).catch(complain);
     if (!recording) return;
-    const wanted = placing(sound, recording, holding, part, Math.round(position()));
-    edit.mutate(wanted, { onSuccess: () => setChosenSound(NEWEST) });
+    const wanted = placing(sound, recording, holding, part, at);
+    edit.mutate(wanted, { on, done: () => setChosenSound(NEWEST) });
   };
   const seams = () =>
     playSeams(
@@ -97,7 +98,11 @@ export function RundownStage({ context: { episode } }: { context: Context }) {
     "part-double": duplicate,
     "part-aside": aside,
     "part-here": partHere,
-    "part-note": () => edit.mutate({ kind: "note_places", places: [Math.round(position())] }),
+    "part-note": () =>
+      edit.mutate(
+        { kind: "note_places", places: [Math.round(position())] },
+        { on: positionRevision() },
+      ),
     seams,
   });
 

@@ -1,12 +1,13 @@
 """Clips of one track: splitting, moving, trimming, fading them."""
 
-from typing import Literal
+from typing import ClassVar, Literal, Self
 
 from airtrim.core.timeline import arranging
 from airtrim.core.timeline.clips import Shape
 from airtrim.core.timeline.edits.base import EditBase
 from airtrim.core.timeline.edits.fields import Fade, Frame, Gain, Length, SomeTracks
 from airtrim.core.timeline.edits.wording import track_name
+from airtrim.core.timeline.frames import FrameMap
 from airtrim.core.timeline.model import Timeline
 
 
@@ -14,6 +15,7 @@ class Split(EditBase):
     """Part the clips at a frame, so that each part can be moved for itself."""
 
     kind: Literal["split"] = "split"
+    point_fields: ClassVar[tuple[str, ...]] = ("at",)
     at: Frame
     tracks: SomeTracks = ()
 
@@ -28,6 +30,7 @@ class Join(EditBase):
     """Make one again what was split within a span."""
 
     kind: Literal["join"] = "join"
+    has_span: ClassVar[bool] = True
     start: Frame
     frames: Length
 
@@ -50,6 +53,10 @@ class MoveClip(EditBase):
     def apply(self, timeline: Timeline) -> Timeline:
         return arranging.move_clip(timeline, self.track, self.at, self.to_track, self.to)
 
+    def relocated(self, frames: FrameMap) -> Self:
+        at = frames.clip(self.track, self.at)
+        return self.model_copy(update={"at": at, "to": frames.point(self.to)})
+
     def describe(self, timeline: Timeline) -> str:
         return f"Moved a clip of {track_name(timeline, self.track)}"
 
@@ -65,6 +72,13 @@ class TrimClip(EditBase):
 
     def apply(self, timeline: Timeline) -> Timeline:
         return arranging.trim_clip(timeline, self.track, self.at, self.start, self.end)
+
+    def relocated(self, frames: FrameMap) -> Self:
+        at = frames.clip(self.track, self.at)
+        # The ends lie within the take: they move with the clip, whatever the frames around it do.
+        by = at - self.at
+        start, end = max(0, self.start + by), max(0, self.end + by)
+        return self.model_copy(update={"at": at, "start": start, "end": end})
 
     def describe(self, timeline: Timeline) -> str:
         return f"Trimmed a clip of {track_name(timeline, self.track)}"
@@ -93,6 +107,9 @@ class SetClip(EditBase):
             self.shape_out,
             self.gain_db,
         )
+
+    def relocated(self, frames: FrameMap) -> Self:
+        return self.model_copy(update={"at": frames.clip(self.track, self.at)})
 
     def describe(self, timeline: Timeline) -> str:
         return f"Changed a clip of {track_name(timeline, self.track)}"

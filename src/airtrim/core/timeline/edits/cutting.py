@@ -1,7 +1,7 @@
 """Taking spans out of every track, and putting them in elsewhere."""
 
 from collections.abc import Sequence
-from typing import Literal, Self
+from typing import ClassVar, Literal, Self
 
 from pydantic import Field
 
@@ -20,6 +20,7 @@ from airtrim.core.timeline.edits.fields import (
 )
 from airtrim.core.timeline.edits.wording import count, seconds, track_name
 from airtrim.core.timeline.envelope import Point
+from airtrim.core.timeline.frames import FrameMap
 from airtrim.core.timeline.model import CROSSFADE_FRAMES, Piece, Timeline
 from airtrim.core.timeline.snap import unheard
 from airtrim.core.timeline.sources import Sources
@@ -30,6 +31,7 @@ class Cut(EditBase):
     """Take ``frames`` from ``start`` out of every track and close up."""
 
     kind: Literal["cut"] = "cut"
+    has_span: ClassVar[bool] = True
     start: Frame
     frames: Length
     crossfade_frames: Fade = CROSSFADE_FRAMES
@@ -57,6 +59,9 @@ class CutMany(EditBase):
     def apply(self, timeline: Timeline) -> Timeline:
         return cut_all(timeline, self.spans, self.crossfade_frames)
 
+    def relocated(self, frames: FrameMap) -> Self:
+        return self.model_copy(update={"spans": relocated_spans(self.spans, frames)})
+
     def describe(self, timeline: Timeline) -> str:
         return self.name or f"Cut {count(len(self.spans), 'span')}"
 
@@ -68,6 +73,7 @@ class KeepOnly(EditBase):
     """Cut everything before and after a span."""
 
     kind: Literal["keep_only"] = "keep_only"
+    has_span: ClassVar[bool] = True
     start: Frame
     frames: Length
     crossfade_frames: Fade = CROSSFADE_FRAMES
@@ -93,6 +99,7 @@ class CutAlone(EditBase):
     else stays where it is."""
 
     kind: Literal["cut_alone"] = "cut_alone"
+    has_span: ClassVar[bool] = True
     track: str
     start: Frame
     frames: Length
@@ -110,6 +117,8 @@ class Move(EditBase):
     """Take a span out of every track and put it in where frame ``to`` is."""
 
     kind: Literal["move"] = "move"
+    has_span: ClassVar[bool] = True
+    point_fields: ClassVar[tuple[str, ...]] = ("to",)
     start: Frame
     frames: Length
     to: Frame
@@ -139,6 +148,7 @@ class Paste(EditBase):
     ``copied`` is what stood there, which whoever applies the edit has to fill in."""
 
     kind: Literal["paste"] = "paste"
+    point_fields: ClassVar[tuple[str, ...]] = ("at",)
     revision: Number
     start: Frame
     frames: Length
@@ -187,6 +197,12 @@ def cut_all(timeline: Timeline, several: Sequence[SpanToCut], crossfade_frames: 
     for start, end in reversed(spans):
         timeline = cut(timeline, start, end - start, crossfade_frames)
     return timeline
+
+
+def relocated_spans(spans: Sequence[SpanToCut], frames: FrameMap) -> tuple[SpanToCut, ...]:
+    """Return the spans for the current document (see ``EditBase.relocated``)."""
+    moved = frames.spans([(span.start, span.frames) for span in spans])
+    return tuple(SpanToCut(start=start, frames=length) for start, length in moved)
 
 
 def unheard_spans(sources: Sources, spans: Sequence[SpanToCut]) -> tuple[SpanToCut, ...]:

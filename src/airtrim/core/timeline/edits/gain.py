@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Literal
+from typing import ClassVar, Literal, Self
 
 from pydantic import Field
 
@@ -23,6 +23,7 @@ from airtrim.core.timeline.edits.fields import (
 )
 from airtrim.core.timeline.edits.wording import decibels, on_tracks, seconds, track_name
 from airtrim.core.timeline.envelope import Point
+from airtrim.core.timeline.frames import FrameMap
 from airtrim.core.timeline.model import Timeline
 from airtrim.errors import BadInput
 
@@ -39,6 +40,7 @@ class GainSpan(EditBase):
     """Change the gain of a span by ``by_db``, reached and left within ``ramp_frames`` outside."""
 
     kind: Literal["gain_span"] = "gain_span"
+    has_span: ClassVar[bool] = True
     tracks: SomeTracks = ()
     start: Frame
     frames: Length
@@ -68,6 +70,9 @@ class SetEnvelope(EditBase):
     def apply(self, timeline: Timeline) -> Timeline:
         return _with_points(timeline, self.track, self.points)
 
+    def relocated(self, frames: FrameMap) -> Self:
+        return self.model_copy(update={"points": _merged_points(self.track, self.points, frames)})
+
     def describe(self, timeline: Timeline) -> str:
         return f"Changed the gain of {track_name(timeline, self.track)}"
 
@@ -91,6 +96,13 @@ class RideGain(EditBase):
             timeline = _with_points(timeline, one.track, one.points)
         return timeline
 
+    def relocated(self, frames: FrameMap) -> Self:
+        moved = tuple(
+            one.model_copy(update={"points": _merged_points(one.track, one.points, frames)})
+            for one in self.tracks
+        )
+        return self.model_copy(update={"tracks": moved})
+
     def describe(self, timeline: Timeline) -> str:
         return self.name or "Rode the gain"
 
@@ -99,6 +111,7 @@ class FadeSpan(EditBase):
     """Fade tracks in (from nothing) or out over a span."""
 
     kind: Literal["fade_span"] = "fade_span"
+    has_span: ClassVar[bool] = True
     tracks: SomeTracks = ()
     start: Frame
     frames: Length
@@ -132,6 +145,24 @@ def _on_each(
     for track_id in chosen:
         timeline = change(timeline, track_id, start, end)
     return timeline
+
+
+def _merged_points(
+    track_id: str, wanted: tuple[GainPoint, ...], frames: FrameMap
+) -> tuple[GainPoint, ...]:
+    """Return the points ``wanted`` on the current document: only what the host changed of the
+    points that were seen is changed now."""
+
+    def of(timeline: Timeline) -> list[Point]:
+        return list(next((t.envelope for t in timeline.tracks if t.id == track_id), ()))
+
+    def moved(points: list[Point]) -> list[Point]:
+        at = frames.points([point.at for point in points])
+        return [point._replace(at=f) for point, f in zip(points, at, strict=True)]
+
+    mine = [Point(p.at, p.db, p.shape) for p in wanted]
+    points = FrameMap.merged(moved(of(frames.seen)), moved(mine), of(frames.now))
+    return tuple(GainPoint(at=p.at, db=p.db, shape=p.shape) for p in points)
 
 
 def _with_points(timeline: Timeline, track_id: str, new: tuple[GainPoint, ...]) -> Timeline:

@@ -1,13 +1,14 @@
 """Layout, target and ceiling, and the gains that reach them."""
 
 from dataclasses import replace
-from typing import Literal
+from typing import Literal, Self
 
 from pydantic import Field
 
 from airtrim.core.timeline.edits.base import EditBase
 from airtrim.core.timeline.edits.fields import LevelGain
 from airtrim.core.timeline.edits.wording import count
+from airtrim.core.timeline.frames import FrameMap
 from airtrim.core.timeline.model import Layout, Loudness, Timeline
 from airtrim.errors import BadInput
 
@@ -28,6 +29,10 @@ class SetLoudness(EditBase):
             gain_db=timeline.loudness.gain_db,
         )
         return replace(timeline, loudness=settings)
+
+    def relocated(self, frames: FrameMap) -> Self:
+        names = ("layout", "target_lufs", "ceiling_dbtp")
+        return self.model_copy(update=frames.values(names, self, lambda t: t.loudness))
 
     def describe(self, timeline: Timeline) -> str:
         return "Set loudness"

@@ -1,13 +1,15 @@
 """Marking moments."""
 
+from collections.abc import Sequence
 from dataclasses import replace
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
 from airtrim.core.timeline.edits.base import EditBase
 from airtrim.core.timeline.edits.fields import Frame, Link, Part, Sha256
 from airtrim.core.timeline.edits.wording import count
+from airtrim.core.timeline.frames import FrameMap
 from airtrim.core.timeline.model import Marker, MarkerKind, Timeline
 from airtrim.errors import BadInput
 
@@ -27,6 +29,7 @@ class AddMarker(EditBase):
     """Mark a moment."""
 
     kind: Literal["add_marker"] = "add_marker"
+    point_fields: ClassVar[tuple[str, ...]] = ("at",)
     at: Frame
     marks: MarkerKind = "note"
     name: str = Field(default="", max_length=120)
@@ -49,6 +52,7 @@ class ChangeMarker(EditBase):
     stays; ``artwork`` empty takes the picture away."""
 
     kind: Literal["change_marker"] = "change_marker"
+    point_fields: ClassVar[tuple[str, ...]] = ("at",)
     marker: str
     at: Frame | None = None
     marks: MarkerKind | None = None
@@ -109,6 +113,23 @@ class SetChapters(EditBase):
         )
         timeline = replace(timeline, next_id=first + len(made))
         return _with_markers(timeline, (*others, *made))
+
+    def relocated(self, frames: FrameMap) -> Self:
+        """Only the chapters that the host changed are changed now."""
+
+        def of(timeline: Timeline) -> list[ChapterAt]:
+            return [
+                ChapterAt(at=m.at, title=m.name, link=m.link, artwork=m.artwork)
+                for m in timeline.markers
+                if m.kind == "chapter"
+            ]
+
+        def moved(chapters: Sequence[ChapterAt]) -> list[ChapterAt]:
+            at = frames.points([chapter.at for chapter in chapters])
+            return [c.model_copy(update={"at": f}) for c, f in zip(chapters, at, strict=True)]
+
+        chapters = FrameMap.merged(moved(of(frames.seen)), moved(self.chapters), of(frames.now))
+        return self.model_copy(update={"chapters": tuple(chapters)})
 
     def describe(self, timeline: Timeline) -> str:
         return f"Set {count(len(self.chapters), 'chapter')}"

@@ -1,13 +1,14 @@
 """Places to part at: noted while listening, then parted at in one step."""
 
 from dataclasses import replace
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
 from pydantic import Field
 
 from airtrim.core.timeline.edits.base import EditBase
 from airtrim.core.timeline.edits.fields import Frame
 from airtrim.core.timeline.edits.wording import count
+from airtrim.core.timeline.frames import FrameMap
 from airtrim.core.timeline.model import Marker, Section, Timeline
 from airtrim.core.timeline.parts import MOST_PARTS
 from airtrim.errors import BadInput
@@ -28,6 +29,9 @@ class NotePlaces(EditBase):
         made = [Marker(f"m{first + i}", at, "part", "") for i, at in enumerate(fresh)]
         markers = sorted([*timeline.markers, *made], key=lambda marker: marker.at)
         return replace(timeline, markers=tuple(markers), next_id=first + len(made))
+
+    def relocated(self, frames: FrameMap) -> Self:
+        return self.model_copy(update={"places": tuple(frames.points(self.places))})
 
     def describe(self, timeline: Timeline) -> str:
         return f"Noted {count(len(self.places), 'place')} to part at"

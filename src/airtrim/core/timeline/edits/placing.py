@@ -1,7 +1,7 @@
 """Bringing recordings into the episode."""
 
 from dataclasses import replace
-from typing import Literal
+from typing import ClassVar, Literal, Self
 
 from pydantic import Field
 
@@ -19,6 +19,7 @@ from airtrim.core.timeline.edits.fields import (
     TrackName,
 )
 from airtrim.core.timeline.edits.wording import seconds
+from airtrim.core.timeline.frames import FrameMap
 from airtrim.core.timeline.model import (
     CROSSFADE_FRAMES,
     Marker,
@@ -42,6 +43,7 @@ class Place(EditBase):
     all others, or before the one that begins at ``at``, with ``insert``."""
 
     kind: Literal["place"] = "place"
+    point_fields: ClassVar[tuple[str, ...]] = ("at",)
     take: str
     take_frames: Length
     track_name: TrackName = "Voice"
@@ -146,6 +148,14 @@ class Record(EditBase):
             markers=tuple(sorted(markers, key=lambda m: m.at)),
             next_id=timeline.next_id + len(self.markers),
         )
+
+    def relocated(self, frames: FrameMap) -> Self:
+        if self.at is None:
+            return self
+        if not self.replacing:
+            return self.model_copy(update={"at": frames.point(self.at)})
+        start, length = frames.span(self.at, self.replacing)
+        return self.model_copy(update={"at": start, "replacing": length})
 
     def describe(self, timeline: Timeline) -> str:
         where = "Recorded over a span" if self.replacing else "Recorded"

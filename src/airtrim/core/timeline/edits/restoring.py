@@ -1,7 +1,7 @@
 """What is done to cuts afterwards: putting them back, moving their edges and crossfades."""
 
 from dataclasses import replace
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field
 
@@ -18,6 +18,7 @@ class SetSplice(EditBase):
     """Set the crossfade of every track's splice at a frame; what is None stays as it is."""
 
     kind: Literal["set_splice"] = "set_splice"
+    point_fields: ClassVar[tuple[str, ...]] = ("at",)
     at: Frame
     crossfade_frames: Fade | None = None
     shape: Shape | None = None
@@ -89,6 +90,7 @@ class RestoreAll(EditBase):
     """Put everything that was cut within a span back."""
 
     kind: Literal["restore_all"] = "restore_all"
+    has_span: ClassVar[bool] = True
     start: Frame
     frames: Length
 

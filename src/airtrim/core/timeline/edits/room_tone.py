@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import replace
-from typing import Literal, Self
+from typing import ClassVar, Literal, Self
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.timeline import arranging
@@ -20,6 +20,7 @@ class Silence(EditBase):
     """Take the sound of a span away on some tracks; nothing moves."""
 
     kind: Literal["silence"] = "silence"
+    has_span: ClassVar[bool] = True
     tracks: SomeTracks = ()
     start: Frame
     frames: Length
@@ -37,6 +38,7 @@ class Cover(EditBase):
     that sounds there, which whoever applies the edit has to fill in."""
 
     kind: Literal["cover"] = "cover"
+    has_span: ClassVar[bool] = True
     track: str
     start: Frame
     frames: Length
@@ -66,6 +68,7 @@ class Uncover(EditBase):
     """Bring back what lies under the room tone, or the silence, at a frame of a track."""
 
     kind: Literal["uncover"] = "uncover"
+    point_fields: ClassVar[tuple[str, ...]] = ("at",)
     track: str
     at: Frame
 
@@ -81,6 +84,7 @@ class AddAir(EditBase):
     ``tones`` None means theirs, which whoever applies the edit has to fill in."""
 
     kind: Literal["add_air"] = "add_air"
+    point_fields: ClassVar[tuple[str, ...]] = ("at",)
     at: Frame
     frames: Air
     tones: dict[str, Tone] | None = None
@@ -108,6 +112,7 @@ class SetAir(EditBase):
     """Make the air from ``start`` as long as ``to_frames``: its middle is cut, or added to."""
 
     kind: Literal["set_air"] = "set_air"
+    has_span: ClassVar[bool] = True
     start: Frame
     frames: Length
     to_frames: Air
@@ -146,6 +151,7 @@ class ChooseRoomTone(EditBase):
     that sounds throughout them."""
 
     kind: Literal["choose_room_tone"] = "choose_room_tone"
+    has_span: ClassVar[bool] = True
     start: Frame
     frames: Length
 

@@ -1,12 +1,14 @@
 """Where sections begin."""
 
+from collections.abc import Iterable
 from dataclasses import replace
-from typing import Literal
+from typing import Literal, Self
 
 from pydantic import Field
 
 from airtrim.core.timeline.edits.base import EditBase
 from airtrim.core.timeline.edits.fields import Frame, Part
+from airtrim.core.timeline.frames import FrameMap
 from airtrim.core.timeline.model import Section, Timeline
 from airtrim.errors import BadInput
 
@@ -52,6 +54,29 @@ class SetSections(EditBase):
             out.append(Section(f"s{next_id}", new.at, name, source.gain_db))
             next_id += 1
         return replace(timeline, sections=tuple(out), next_id=next_id)
+
+    def relocated(self, frames: FrameMap) -> Self:
+        """Only the boundaries that the host changed are changed now."""
+
+        def of(sections: Iterable[Section | SectionStart]) -> list[tuple[str, int, str]]:
+            return [(s.id or "", s.at, s.name) for s in sections]
+
+        def moved(starts: list[tuple[str, int, str]]) -> list[tuple[str, int, str]]:
+            # The first section always starts at 0.
+            at = frames.points([start for _, start, _ in starts if start])
+            rest = iter(at)
+            return [(key, next(rest) if start else 0, name) for key, start, name in starts]
+
+        merged = FrameMap.merged(
+            moved(of(frames.seen.sections)), moved(of(self.sections)), of(frames.now.sections)
+        )
+        return self.model_copy(
+            update={
+                "sections": tuple(
+                    SectionStart(id=key or None, at=at, name=name) for key, at, name in merged
+                )
+            }
+        )
 
     def describe(self, timeline: Timeline) -> str:
         more = len(self.sections) - len(timeline.sections)

@@ -11,7 +11,7 @@ from airtrim.core.timeline.arranging import with_track
 from airtrim.core.timeline.bounds import clamped
 from airtrim.core.timeline.cutting import restore, within_episode
 from airtrim.core.timeline.edits.base import EditBase
-from airtrim.core.timeline.edits.cutting import cut_all, unheard_spans
+from airtrim.core.timeline.edits.cutting import cut_all, relocated_spans, unheard_spans
 from airtrim.core.timeline.edits.fields import (
     ChangeOfLevel,
     Frame,
@@ -24,6 +24,7 @@ from airtrim.core.timeline.edits.fields import (
 )
 from airtrim.core.timeline.edits.room_tone import covered, reach_of, tone_for
 from airtrim.core.timeline.envelope import changed
+from airtrim.core.timeline.frames import FrameMap
 from airtrim.core.timeline.model import (
     CROSSFADE_FRAMES,
     AirLimit,
@@ -86,6 +87,22 @@ class Tidy(EditBase):
         stay = (*(one for one in timeline.kept if one not in gone), *self.keep)
         return replace(timeline, kept=tuple(dict.fromkeys(stay)))
 
+    def relocated(self, frames: FrameMap) -> Self:
+        covers = frames.spans([(cover.start, cover.frames) for cover in self.covers])
+        levels = frames.spans([(level.start, level.frames) for level in self.levels])
+        update = {
+            "cuts": relocated_spans(self.cuts, frames),
+            "covers": tuple(
+                cover.model_copy(update={"start": start, "frames": length})
+                for cover, (start, length) in zip(self.covers, covers, strict=True)
+            ),
+            "levels": tuple(
+                level.model_copy(update={"start": start, "frames": length})
+                for level, (start, length) in zip(self.levels, levels, strict=True)
+            ),
+        }
+        return self.model_copy(update=update)
+
     def describe(self, timeline: Timeline) -> str:
         return self.name or "Settled snags"
 
@@ -113,6 +130,12 @@ class SetSnagRules(EditBase):
     def apply(self, timeline: Timeline) -> Timeline:
         own = tuple(dict.fromkeys(o for o in self.own_fillers if o.text.strip()))
         return replace(timeline, snag_rules=SnagRules(self.air_limit_s, own))
+
+    def relocated(self, frames: FrameMap) -> Self:
+        seen, now = frames.seen.snag_rules, frames.now.snag_rules
+        values = frames.values(["air_limit_s"], self, lambda t: t.snag_rules)
+        own = FrameMap.merged(seen.own_fillers, self.own_fillers, now.own_fillers)
+        return self.model_copy(update={**values, "own_fillers": tuple(own)})
 
     def describe(self, timeline: Timeline) -> str:
         return "Set what counts as a snag"

@@ -17,6 +17,7 @@ from airtrim.core.timeline.edits.base import KINDS, EditBase
 from airtrim.core.timeline.edits.fields import Fade, Frame, Length, Part
 from airtrim.core.timeline.edits.wording import count
 from airtrim.core.timeline.envelope import copied, moved
+from airtrim.core.timeline.frames import FrameMap
 from airtrim.core.timeline.model import Timeline, Track
 from airtrim.core.timeline.parts import index_of, span_of
 from airtrim.core.timeline.placed import MOST_SOUNDS, Duck, Hold, Holding, Placed
@@ -50,6 +51,12 @@ class HoldOn(Part):
             raise BadInput("Say which part it holds on to. Nothing was changed.")
         index_of(timeline, self.part)
         return Hold(self.kind, self.part, self.offset)
+
+    def relocated(self, frames: FrameMap) -> Self:
+        """Return the same for the current document (see ``EditBase.relocated``)."""
+        if self.kind != "time":
+            return self
+        return self.model_copy(update={"at": frames.point(self.at)})
 
 
 class PlaceSound(EditBase):
@@ -110,6 +117,9 @@ class PlaceSound(EditBase):
         )
         return replace(timeline, placed=(*timeline.placed, one))
 
+    def relocated(self, frames: FrameMap) -> Self:
+        return self.model_copy(update={"hold": self.hold.relocated(frames)})
+
     def describe(self, timeline: Timeline) -> str:
         return f"Placed “{self.name}”"
 
@@ -164,6 +174,11 @@ class ChangeSound(EditBase):
             raise BadInput("The sound is not that long. Nothing was changed.")
         placed = tuple(changed if other is one else other for other in timeline.placed)
         return replace(timeline, placed=placed)
+
+    def relocated(self, frames: FrameMap) -> Self:
+        if self.hold is None:
+            return self
+        return self.model_copy(update={"hold": self.hold.relocated(frames)})
 
     def describe(self, timeline: Timeline) -> str:
         return f"Changed “{placed_of(timeline, self.sound).name}”"

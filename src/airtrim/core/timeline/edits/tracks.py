@@ -1,16 +1,17 @@
 """Tracks: adding, changing, ordering, removing them, and what is done to their sound."""
 
-from dataclasses import replace
-from typing import Literal
+from dataclasses import fields, replace
+from typing import Literal, Self
 
 from pydantic import Field
 
 from airtrim.core.timeline import arranging
 from airtrim.core.timeline.bounds import MOST_TRACKS
-from airtrim.core.timeline.chain import Chain
+from airtrim.core.timeline.chain import NEUTRAL, Chain
 from airtrim.core.timeline.edits.base import EditBase
 from airtrim.core.timeline.edits.fields import Gain, HistoryName, TrackName
 from airtrim.core.timeline.edits.wording import decibels, track_name
+from airtrim.core.timeline.frames import FrameMap
 from airtrim.core.timeline.model import Colour, Timeline, TrackKind
 from airtrim.errors import BadInput
 
@@ -84,6 +85,11 @@ class OrderTracks(EditBase):
             raise BadInput("The tracks have changed meanwhile. Nothing was changed.")
         return replace(timeline, tracks=tuple(by_id[number] for number in self.tracks))
 
+    def relocated(self, frames: FrameMap) -> Self:
+        own, now = (tuple(t.id for t in d.tracks) for d in (frames.own, frames.now))
+        frames.value(own, now, self.tracks)
+        return self
+
     def describe(self, timeline: Timeline) -> str:
         return "Changed the order of tracks"
 
@@ -120,8 +126,17 @@ class SetChain(EditBase):
         track = timeline.track(self.track)
         return arranging.with_track(timeline, replace(track, chain=self.chain))
 
+    def relocated(self, frames: FrameMap) -> Self:
+        steps = [field.name for field in fields(Chain)]
+        values = frames.values(steps, self.chain, lambda t: _chain_of(t, self.track))
+        return self.model_copy(update={"chain": replace(self.chain, **values)})
+
     def describe(self, timeline: Timeline) -> str:
         return self.name or f"Changed the sound of {track_name(timeline, self.track)}"
+
+
+def _chain_of(timeline: Timeline, track_id: str) -> Chain:
+    return next((track.chain for track in timeline.tracks if track.id == track_id), NEUTRAL)
 
 
 def _check_name(timeline: Timeline, name: str) -> None:

@@ -10,6 +10,7 @@ from pydantic import Field
 from airtrim.core.timeline.edits.base import EditBase
 from airtrim.core.timeline.edits.fields import HistoryName, Number, Part, SpeakerName
 from airtrim.core.timeline.edits.wording import count
+from airtrim.core.timeline.frames import FrameMap
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.sources import Sources
 from airtrim.core.timeline.speakers import (
@@ -21,6 +22,9 @@ from airtrim.core.timeline.speakers import (
 )
 from airtrim.errors import BadInput
 
+LONGEST_WORD = 200
+"""Characters of a corrected word."""
+
 
 class SetScript(EditBase):
     """Set the script, or the notes, of the episode."""
@@ -30,6 +34,10 @@ class SetScript(EditBase):
 
     def apply(self, timeline: Timeline) -> Timeline:
         return replace(timeline, script=self.text)
+
+    def relocated(self, frames: FrameMap) -> Self:
+        frames.value(frames.own.script, frames.now.script, self.text)
+        return self
 
     def describe(self, timeline: Timeline) -> str:
         return "Changed the script"
@@ -41,7 +49,7 @@ class CorrectWord(EditBase):
     kind: Literal["correct_word"] = "correct_word"
     take: str
     word: Number
-    text: str = Field(min_length=1, max_length=200)
+    text: str = Field(min_length=1, max_length=LONGEST_WORD)
 
     def complete(self, sources: Sources, *, snap: bool) -> Self:
         _need_numbers(sources, [(self.take, self.word)])
@@ -59,7 +67,7 @@ class Correction(Part):
 
     take: str
     word: Number
-    text: str = Field(max_length=200)
+    text: str = Field(max_length=LONGEST_WORD)
 
 
 class CorrectMany(EditBase):

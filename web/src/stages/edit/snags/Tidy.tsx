@@ -52,13 +52,13 @@ export function TidyButton({ episode, tidy, kinds }: Props) {
               loading={pass.isPending}
               onClick={() =>
                 pass.mutate(tidy.how, {
-                  onSuccess: () => {
+                  done: () => {
                     useView.setState({ snag: null });
                     useView.getState().select(null);
                     setOpen(false);
                     announce(`${tidy.how === "gentle" ? "Tidied gently" : "Tidied closely"}.`);
                   },
-                  onError: () => setOpen(false),
+                  settled: () => setOpen(false),
                 })
               }
             >
