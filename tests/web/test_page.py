@@ -401,30 +401,35 @@ def test_no_two_actions_share_a_key_and_none_is_the_browsers(page: Page) -> None
     assert not taken & set(own)
 
 
-def test_two_tabs_stay_in_step_and_a_stale_change_is_the_hosts_choice(
+def test_two_tabs_stay_in_step_and_a_change_without_its_audio_is_refused(
     page: Page, browser: Browser, server: Server
 ) -> None:
     open_edit(page)
     other = new_context(browser, server.address)
-    beside = other.new_page()
-    open_edit(beside)
+    second = other.new_page()
+    open_edit(second)
     word(page, "slowest").click()
     page.keyboard.press("Delete")
-    expect(word(beside, "slowest")).to_have_count(0)
-    # The second tab does not hear of the next change, and makes its own.
-    beside.route("**/api/episodes/1", lambda route: route.abort())
+    expect(word(second, "slowest")).to_have_count(0)
+    # The second tab does not hear of the next changes, and makes its own.
+    second.route("**/api/episodes/1", lambda route: route.abort())
     view = server.episode(1)
     word(page, "morning").click()
     page.keyboard.press("Delete")
     now = edited(page, server, view["revision"])
-    word(beside, "boat").click()
-    beside.keyboard.press("Delete")
-    dialog = beside.get_by_role("alertdialog")
-    expect(dialog).to_contain_text("changed in another window")
-    assert server.episode(1)["revision"] == now["revision"], "nothing was made of it yet"
-    beside.unroute("**/api/episodes/1")
-    dialog.get_by_role("button", name="Cancel").click()
+    word(second, "morning").click()
+    second.keyboard.press("Delete")
+    dialog = second.get_by_role("alertdialog")
+    expect(dialog).to_contain_text("was not made")
+    assert server.episode(1)["revision"] == now["revision"]
+    second.unroute("**/api/episodes/1")
+    dialog.get_by_role("button", name="Done").click()
     expect(dialog).to_have_count(0)
+    # Audio that is still there is found, wherever it is now.
+    word(second, "boat").click()
+    second.keyboard.press("Delete")
+    after = edited(second, server, now["revision"])
+    assert after["cuts"] == now["cuts"] + 1
     other.close()
 
 

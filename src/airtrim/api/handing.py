@@ -20,6 +20,7 @@ from airtrim.jobs.kinds.handing_over import HAND_OVER, PUBLISH, HandOverParams
 from airtrim.services.handing import WAYS, way_named
 from airtrim.services.handing.base import Address, Allowed
 from airtrim.services.handing.over import (
+    RETRY_FOR,
     begin,
     keep_destination,
     remove_destination,
@@ -89,8 +90,8 @@ def hand_over(context: Context, episode_id: Id, request: HandOverRequest) -> Job
 @router.post("/hand-overs/{hand_over_id}/again", status_code=202)
 def go_on(context: Context, hand_over_id: str) -> JobView:
     """Go on with one that broke off, from where it was."""
-    row = context.store.hand_over(hand_over_id)
-    return job_view(context.start(HAND_OVER, row.episode_id, HandOverParams(hand_over=row.id)))
+    row = context.store.begin_again(hand_over_id)
+    return job_view(context.start_once(HAND_OVER, row.episode_id, HandOverParams(hand_over=row.id)))
 
 
 @router.post("/hand-overs/{hand_over_id}/publish", status_code=202)
@@ -133,6 +134,8 @@ def _view(context: State, row: HandOverRow) -> HandOverView:
         state=row.state,
         page=row.page,
         publish_at=at if at is None or at.tzinfo else at.replace(tzinfo=UTC),
+        retry_at=row.retry_at and row.retry_at.replace(tzinfo=UTC),
+        retry_until=at and at.replace(tzinfo=UTC) + RETRY_FOR,
         error=row.error,
         created_at=row.created_at,
     )

@@ -1,17 +1,17 @@
 """The queue between server and worker: huey on a SQLite file beside the store."""
 
 import contextlib
+import logging
 import os
-import sqlite3
 import subprocess
 import sys
 import threading
 import time
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from huey import SqliteHuey
 from huey.consumer import Consumer
-from sqlalchemy.exc import SQLAlchemyError
 
 from airtrim.compute.cluster import compute_at
 from airtrim.jobs.kinds import KINDS
@@ -22,6 +22,7 @@ from airtrim.settings import Settings
 from airtrim.store.store import Store
 
 _LOOK_EVERY_S = 15.0
+_JUMP_S, _STEADY_S = 10.0, 60.0
 
 
 class Queue:
@@ -79,15 +80,58 @@ def work_forever(settings: Settings, server: int) -> None:
 def _wake_forgotten(store: Store, queue: Queue) -> None:
     """Wake jobs whose time has come, and those that wait with nobody told of them, as a full disk
     can leave them."""
+    clock = SteadyClock()
     while True:
         time.sleep(_LOOK_EVERY_S)
-        with contextlib.suppress(SQLAlchemyError, sqlite3.Error):
-            for kind in KINDS.values():
+        if clock.has_jumped():
+            continue
+        for kind in KINDS.values():
+            with _logged(kind.name):
                 for job_id in kind.on_look(store) if kind.on_look else ():
                     queue.wake(job_id)
+        with _logged("queue"):
             if not queue.waiting:
                 for job in store.jobs(states=("queued",)):
                     queue.wake(job.id)
+
+
+@contextlib.contextmanager
+def _logged(name: str) -> Iterator[None]:
+    """Log any error and go on: one look that fails, as on a full disk, must not be the last."""
+    try:
+        yield
+    except Exception:
+        logging.getLogger("airtrim").exception("look failed", extra={"fields": {"kind": name}})
+
+
+class SteadyClock:
+    """Notices when the system clock jumps.
+
+    A clock that is wrong for a moment, as before the first time synchronisation, must not publish
+    anything early. After a jump nothing is due until the clock has been steady for a minute.
+
+    Parameters
+    ----------
+    wall, monotonic
+        Seconds since 1970 and seconds of the steady clock.
+    """
+
+    def __init__(
+        self,
+        wall: Callable[[], float] = time.time,
+        monotonic: Callable[[], float] = time.monotonic,
+    ) -> None:
+        self._wall, self._monotonic = wall, monotonic
+        self._offset_s = wall() - monotonic()
+        self._steady_from_s = monotonic()
+
+    def has_jumped(self) -> bool:
+        """Whether the clock jumped by over ten seconds within the last minute."""
+        offset_s, at_s = self._wall() - self._monotonic(), self._monotonic()
+        if abs(offset_s - self._offset_s) > _JUMP_S:
+            self._steady_from_s = at_s + _STEADY_S
+        self._offset_s = offset_s
+        return at_s < self._steady_from_s
 
 
 class Watch:

@@ -36,6 +36,7 @@ def standing_of(store: Store, episode_id: int, revision: int) -> tuple[Step, ...
             behind=behind(store, episode_id, revision),
             handed_over=store.any_destination(handed.destination_id).name if handed else "",
             public=handed is not None and handed.state == "published",
+            overdue=handed is not None and handed.state == "overdue",
         )
     )
 
@@ -60,5 +61,6 @@ def _in_a_word(row: EpisodeRow, facts: ShelfFacts) -> str:
             behind=None if facts.file_of is None else int(facts.file_of != (row.head_id or 0)),
             handed_over=facts.handed_over,
             public=facts.public,
+            overdue=facts.overdue,
         )
     )

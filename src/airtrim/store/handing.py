@@ -7,12 +7,12 @@ from sqlmodel import col, select
 from airtrim.errors import BadInput, NotFound
 from airtrim.store.database import reading, writing
 from airtrim.store.rows import Rows, row_of
-from airtrim.store.tables import DestinationRow, HandOverRow, ShowRow, now
+from airtrim.store.tables import DestinationRow, EpisodeRow, HandOverRow, ShowRow, now
 
 MOST_DESTINATIONS = 20
 _GONE = "That destination is not kept any more."
 _CALLED_OFF = "It was called off."
-THERE = ("draft", "scheduled", "publishing", "published")
+THERE = ("draft", "scheduled", "publishing", "published", "overdue")
 
 
 class Handing(Rows):
@@ -75,12 +75,16 @@ class Handing(Rows):
             return row_of(session, HandOverRow, hand_over_id, "Nothing was handed over there.")
 
     def free_hand_overs(self, state: str, named: set[str], to: str) -> None:
-        """What is in ``state`` by no work that is ``named`` was called off, or left by a fault: it
-        is in state ``to`` then."""
+        """Set rows in ``state`` that no job in ``named`` works on to the state ``to``: their job
+        was cancelled or lost. A scheduled draft stays scheduled."""
         with writing(self.engine) as session:
             query = select(HandOverRow).where(HandOverRow.state == state)
             for row in session.exec(query).all():
-                if row.id not in named:
+                if row.id in named:
+                    continue
+                if state == "publishing" and row.publish_at is not None:
+                    row.state = "scheduled"
+                else:
                     row.state, row.error = to, _CALLED_OFF
 
     def begin_hand_over(self, row: HandOverRow, *, again: bool) -> HandOverRow:
@@ -111,10 +115,29 @@ class Handing(Rows):
             row.updated_at = now()
         return row
 
-    def due(self, at: datetime) -> list[HandOverRow]:
-        """Drafts whose time to be published has come."""
+    def due(self, at: datetime) -> list[tuple[HandOverRow, bool]]:
+        """Scheduled drafts whose time to be published, or to be tried again, has come; and whether
+        the episode of each is in the bin."""
         with reading(self.engine) as session:
-            query = select(HandOverRow).where(
-                HandOverRow.state == "scheduled", col(HandOverRow.publish_at) <= at
+            query = (
+                select(HandOverRow, EpisodeRow.deleted_at, ShowRow.deleted_at)
+                .join(EpisodeRow, col(EpisodeRow.id) == HandOverRow.episode_id)
+                .join(ShowRow, col(ShowRow.id) == EpisodeRow.show_id)
+                .where(HandOverRow.state == "scheduled", col(HandOverRow.publish_at) <= at)
+                .where(col(HandOverRow.retry_at).is_(None) | (col(HandOverRow.retry_at) <= at))
             )
-            return list(session.exec(query).all())
+            return [(row, bool(gone or show_gone)) for row, gone, show_gone in session.exec(query)]
+
+    def begin_again(self, hand_over_id: str) -> HandOverRow:
+        """Note that a failed delivery is sent again, in one step, so that it is sent once. Raises
+        BadInput where it has not failed."""
+        with writing(self.engine) as session:
+            row = row_of(session, HandOverRow, hand_over_id, "Nothing was handed over there.")
+            if row.state != "failed":
+                raise BadInput(
+                    "That file is on its way already."
+                    if row.state == "sending"
+                    else "That file has arrived already. Nothing was sent."
+                )
+            row.state, row.error, row.updated_at = "sending", None, now()
+        return row

@@ -48,6 +48,7 @@ class ShelfFacts:
     file_of: int | None = None
     handed_over: str = ""
     public: bool = False
+    overdue: bool = False
 
 
 NO_FACTS = ShelfFacts()
@@ -87,7 +88,12 @@ class Store(Derived, Chains, Setups, Sounds, Handing, Jobs):
             )
             for one, state, name in session.exec(handed):
                 known = found.get(one, NO_FACTS)
-                found[one] = replace(known, handed_over=name, public=state == "published")
+                found[one] = replace(
+                    known,
+                    handed_over=name,
+                    public=state == "published",
+                    overdue=state == "overdue",
+                )
         return found
 
     def episodes_holding(self, parts: Sequence[str]) -> set[int]:

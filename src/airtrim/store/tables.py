@@ -257,8 +257,10 @@ class DestinationRow(SQLModel, table=True):
 
 class HandOverRow(SQLModel, table=True):
     """A file on its way to a destination, or there. States: sending, draft, scheduled, publishing,
-    published, failed. ``remote`` is its name on the other side, ``page`` where it can be looked at;
-    ``publish_at`` when a draft is to be published."""
+    published, failed, overdue (a scheduled draft that could not be published; the host decides).
+    ``remote`` is its name on the other side, ``page`` where it can be looked at; ``publish_at``
+    when a draft is to be published. ``attempts`` counts failed attempts to publish it, ``retry_at``
+    is the time of the next one."""
 
     __tablename__ = "hand_over"
     id: str = Field(primary_key=True)
@@ -272,6 +274,8 @@ class HandOverRow(SQLModel, table=True):
     page: str = ""
     sha256: str = ""
     publish_at: datetime | None = None
+    attempts: int = 0
+    retry_at: datetime | None = None
     error: str | None = None
     created_at: datetime = Field(default_factory=now)
     updated_at: datetime = Field(default_factory=now)

@@ -19,10 +19,14 @@ export class TypeAhead {
     this.#target.addEventListener("keydown", this.#press, { capture: true });
   }
 
-  /** What was typed so far; later characters go to `onChange`. */
-  attach(onChange: (text: string) => void): string {
-    this.#onChange = onChange;
+  /** What was typed so far. */
+  get text(): string {
     return this.#text;
+  }
+
+  /** Call `onChange` with the text whenever another character is typed. */
+  attach(onChange: (text: string) => void) {
+    if (this.#listening) this.#onChange = onChange;
   }
 
   /** The field has the focus, or the dialog is gone: keys go their usual way. */

@@ -3,6 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { announce, complain } from "../theme/toaster";
 import { noteInBatches } from "./batches";
+import { changes } from "./changes";
 import { type Episode, type Job, Problem, underWay } from "./client";
 import { noteTold, withJob } from "./jobs";
 import { noteProgress } from "./left";
@@ -50,7 +51,9 @@ export function useEvents() {
       job.changes.forEach(again);
       again("check");
       again("standing");
-      if (typeof job.result?.notice === "string") announce(job.result.notice);
+      // A notice about another episode than the open one would look like one about this.
+      const elsewhere = changes.episode !== 0 && changes.episode !== job.episode_id;
+      if (typeof job.result?.notice === "string" && !elsewhere) announce(job.result.notice);
       // What became of a batch is told together.
       if (job.kind !== "batch" && job.state === "failed") {
         const known = { place: job.place, episode: job.episode_id };

@@ -27,13 +27,14 @@ interface Props {
 export function Palette({ context, stage, onClose }: Props) {
   const chosen = useChosenKeys((k) => k.chosen);
   const goTo = useGoTo();
-  const [typed, setTyped] = useState("");
+  const [typed, setTyped] = useState(() => ahead.text);
   useLayoutEffect(() => {
-    setTyped(ahead.attach(setTyped));
+    ahead.attach(setTyped);
     return () => ahead.end();
   }, []);
   const [at, setAt] = useState(0);
   const list = useRef<HTMLDivElement>(null);
+  const field = useRef<HTMLInputElement>(null);
   const entries: Entry[] = [
     ...actionsOn(stage)
       .filter((action) => action.id !== "find-action" && !action.release)
@@ -83,9 +84,17 @@ export function Palette({ context, stage, onClose }: Props) {
     }
   };
   return (
-    <Ask title="Find an action" open onClose={onClose} size="md" cross foot={null}>
+    <Ask
+      title="Find an action"
+      open
+      onClose={onClose}
+      size="md"
+      cross
+      foot={null}
+      initialFocusEl={() => field.current}
+    >
       <Input
-        autoFocus
+        ref={field}
         role="combobox"
         aria-label="What to do"
         aria-expanded
@@ -99,9 +108,12 @@ export function Palette({ context, stage, onClose }: Props) {
         }}
         onKeyDown={press}
         onFocus={(event) => {
-          ahead.end();
-          const { length } = event.target.value;
-          event.target.setSelectionRange(length, length);
+          const input = event.target;
+          // The dialog selects the text right after it has set the focus.
+          queueMicrotask(() => {
+            ahead.end();
+            input.setSelectionRange(input.value.length, input.value.length);
+          });
         }}
       />
       <Box

@@ -8,7 +8,9 @@ from pydantic import AwareDatetime, BaseModel, Field
 from airtrim.core.timeline.bounds import MOST_NUMBER
 from airtrim.services.handing.base import Address
 
-HandOverState = Literal["sending", "draft", "scheduled", "publishing", "published", "failed"]
+HandOverState = Literal[
+    "sending", "draft", "scheduled", "publishing", "published", "failed", "overdue"
+]
 
 
 class WayView(BaseModel):
@@ -63,7 +65,8 @@ class ScheduleRequest(BaseModel):
 
 
 class HandOverView(BaseModel):
-    """A file on its way, or there."""
+    """A file on its way to a destination, or there. ``retry_at``: time of the next attempt to
+    publish a scheduled draft, and ``retry_until`` of the last one."""
 
     id: str
     destination: int
@@ -74,5 +77,7 @@ class HandOverView(BaseModel):
     state: HandOverState
     page: str
     publish_at: datetime | None
+    retry_at: datetime | None
+    retry_until: datetime | None
     error: str | None
     created_at: datetime

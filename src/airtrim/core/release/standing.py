@@ -16,7 +16,8 @@ class Known:
     """What is known of an episode. ``snags``: how many are undecided, ``lufs``: how loud it is and
     ``even`` whether that is its target, in every part; both None before it is measured. ``behind``:
     how many edits its newest file is behind, None without one. ``handed_over``: where that is, and
-    ``public`` whether everybody can hear it there."""
+    ``public`` whether everybody can hear it there; ``overdue``: it was not published at its
+    scheduled time."""
 
     frames: int
     tags: Tags
@@ -28,6 +29,7 @@ class Known:
     behind: int | None = None
     handed_over: str = ""
     public: bool = False
+    overdue: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,7 +67,7 @@ def steps(known: Known) -> tuple[Step, ...]:
         Step(
             "handed_over",
             _where(known),
-            bool(known.handed_over) and known.behind == 0,
+            bool(known.handed_over) and known.behind == 0 and not known.overdue,
             "over",
             "Hand it over",
         ),
@@ -96,6 +98,8 @@ def in_a_word(known: Known) -> str:
     """
     if not known.frames:
         return "Nothing recorded yet"
+    if known.overdue:
+        return _where(known)
     if known.behind == 0:
         return _where(known) if known.handed_over else "File made"
     if known.behind:
@@ -142,4 +146,6 @@ def _file(known: Known) -> Step:
 def _where(known: Known) -> str:
     if not known.handed_over:
         return "Not handed over"
+    if known.overdue:
+        return f"Not published at {known.handed_over}"
     return f"{'Public' if known.public else 'Draft'} at {known.handed_over}"

@@ -7,6 +7,7 @@ from pydantic import BaseModel
 from airtrim.jobs.base import Kind, Result, Work
 from airtrim.services.handing.over import Patience, due, publish, send
 from airtrim.store.store import Store
+from airtrim.store.tables import HandOverRow
 
 
 class HandOverParams(BaseModel):
@@ -28,7 +29,9 @@ def _send(work: Work, params: HandOverParams) -> Result:
 
 def _publish(work: Work, params: HandOverParams) -> Result:
     row = publish(work.store, params.hand_over, work.progress, _patience(work))
-    where = work.store.destination(row.destination_id).name
+    where = work.store.any_destination(row.destination_id).name
+    if row.state == "scheduled":
+        return Result(notice=f"{where} cannot be reached. Air Trim tries again by itself.")
     return Result(notice=f"It is public at {where}.")
 
 
@@ -39,10 +42,14 @@ def _due(store: Store) -> list[str]:
             store,
             row.episode_id,
             HandOverParams(hand_over=row.id),
-            f"publish-{row.id[:20]}-{int(row.publish_at.timestamp()) if row.publish_at else 0}",
+            f"publish-{row.id[:20]}-{_second(row)}-{row.attempts}",
         ).id
         for row in due(store)
     ]
+
+
+def _second(row: HandOverRow) -> int:
+    return int(row.publish_at.timestamp()) if row.publish_at else 0
 
 
 def _not_sent(store: Store, unended: Sequence[HandOverParams]) -> None:

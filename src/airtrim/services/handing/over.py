@@ -13,7 +13,7 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.progress import Progress
 from airtrim.core.release.chapters import as_json, chapters_of
 from airtrim.core.release.transcript import written
-from airtrim.errors import BadInput, NotFound, file_gone
+from airtrim.errors import AirTrimError, BadInput, NotFound, file_gone
 from airtrim.services.exporting import said_in
 from airtrim.services.handing.base import (
     Address,
@@ -26,9 +26,15 @@ from airtrim.services.handing.base import (
     way_named,
 )
 from airtrim.services.secrets import Secrets
+from airtrim.store.handing import THERE
 from airtrim.store.store import Store
 from airtrim.store.tables import DestinationRow, HandOverRow, now
 
+DRAFTS = ("draft", "scheduled", "publishing", "overdue")
+"""States of a file that has arrived and is not public."""
+RETRY_FOR = timedelta(hours=24)
+"""How long after its time a scheduled draft is tried again."""
+_FIRST_PAUSE, _LONGEST_PAUSE = timedelta(minutes=1), timedelta(hours=1)
 _LONGEST_WAIT = timedelta(days=3653)
 _MEDIA = {
     ".mp3": "audio/mpeg",
@@ -111,6 +117,8 @@ def send(store: Store, hand_over_id: str, progress: Progress, patience: Patience
     """Send a file and read it back; returns how it stands then. It is tried again where it breaks
     off. Raises HandOverError or Interrupted where it ends for now."""
     row = store.hand_over(hand_over_id)
+    if row.state in THERE:  # a job that runs twice must not send a published file again
+        return row
     try:
         file = _file(store, row)
         store.note_hand_over(row.id, state="sending", error=None, sha256=file.sha256)
@@ -125,44 +133,92 @@ def send(store: Store, hand_over_id: str, progress: Progress, patience: Patience
 
 
 def publish(store: Store, hand_over_id: str, progress: Progress, patience: Patience) -> HandOverRow:
-    """Make a draft public. Raises BadInput where it is no draft."""
+    """Make a draft public.
+
+    A scheduled draft whose destination cannot be reached stays scheduled, and is tried again with
+    growing pauses until ``RETRY_FOR`` after its time. Then it is *overdue*, with the reason.
+
+    Raises
+    ------
+    BadInput
+        It is no draft.
+    HandOverError, Interrupted
+        The destination refused it, or could not be reached and will not be tried again.
+    """
     row = store.hand_over(hand_over_id)
     if row.state == "published":
         return row
-    if row.state not in ("draft", "scheduled", "publishing"):
+    if row.state not in DRAFTS:
         raise BadInput("Only a draft that has arrived can be published.")
     store.note_hand_over(row.id, state="publishing", error=None)
     there = Arrived(row.remote, row.page)
     try:
         done = _patiently(store, row, patience, progress, lambda door: door.publish(there))
-    except BaseException as error:
-        store.note_hand_over(row.id, state="draft", error=_why(error), publish_at=None)
+    except Interrupted as error:
+        if row.publish_at is not None and (retry_at := _retry_at(row)):
+            values = {"state": "scheduled", "attempts": row.attempts + 1, "retry_at": retry_at}
+            return store.note_hand_over(row.id, error=str(error), **values)
+        _not_published(store, row, error)
         raise
-    return store.note_hand_over(row.id, state="published", page=done.page, publish_at=None)
+    except AirTrimError as error:
+        _not_published(store, row, error)
+        raise
+    except BaseException as error:
+        # The process ends or has a fault of its own. A scheduled draft keeps its schedule.
+        state = "draft" if row.publish_at is None else "scheduled"
+        store.note_hand_over(row.id, state=state, error=_why(error))
+        raise
+    return store.note_hand_over(
+        row.id, state="published", page=done.page, publish_at=None, retry_at=None, error=None
+    )
+
+
+def _not_published(store: Store, row: HandOverRow, error: AirTrimError) -> None:
+    state = "draft" if row.publish_at is None else "overdue"
+    store.note_hand_over(row.id, state=state, error=_why(error), retry_at=None)
+
+
+def _retry_at(row: HandOverRow) -> datetime | None:
+    """Time of the next attempt to publish a scheduled draft; None after the last one."""
+    assert row.publish_at is not None
+    last = row.publish_at.replace(tzinfo=UTC) + RETRY_FOR
+    if now() >= last:
+        return None
+    pause = min(_LONGEST_PAUSE, _FIRST_PAUSE * 2.0 ** min(row.attempts, 16))
+    return min(now() + pause, last)
 
 
 def schedule(store: Store, hand_over_id: str, at: datetime | None) -> HandOverRow:
     """Have a draft published at a time, or not by itself (None). A time that has passed is a slip:
     what is published at once is asked about first."""
     row = store.hand_over(hand_over_id)
-    if row.state not in ("draft", "scheduled"):
+    if row.state not in DRAFTS:
         raise BadInput("Only a draft that has arrived can be published.")
+    fresh = {"attempts": 0, "retry_at": None, "error": None}
     if at is None:
-        return store.note_hand_over(row.id, state="draft", publish_at=None)
+        return store.note_hand_over(row.id, state="draft", publish_at=None, **fresh)
     if at <= now():
         raise BadInput("That time has passed. Choose a later one, or publish it now.")
     if at > now() + _LONGEST_WAIT:
         raise BadInput("That is more than ten years from now. Choose an earlier time.")
-    return store.note_hand_over(row.id, state="scheduled", publish_at=at.astimezone(UTC))
+    return store.note_hand_over(row.id, state="scheduled", publish_at=at.astimezone(UTC), **fresh)
 
 
 def due(store: Store) -> list[HandOverRow]:
-    """Drafts to be published now; also where the clock jumped past their time."""
-    return store.due(now())
+    """Scheduled drafts to publish now. A draft of an episode in the bin is not published: it is
+    overdue, and the host decides after restoring the episode."""
+    ready = []
+    for row, in_bin in store.due(now()):
+        if in_bin:
+            error = "The episode was in the bin at that time, so it was not published."
+            store.note_hand_over(row.id, state="overdue", error=error, retry_at=None)
+        else:
+            ready.append(row)
+    return ready
 
 
 def _why(error: BaseException) -> str:
-    return str(error) if isinstance(error, (HandOverError, Interrupted)) else "It was stopped."
+    return str(error) if isinstance(error, AirTrimError) else "It was stopped."
 
 
 def _sent(door: Door, file: File, progress: Progress) -> Arrived:

@@ -23,6 +23,7 @@ const STATES: Record<Row["state"], string> = {
   publishing: "Being published",
   published: "Public",
   failed: "Did not arrive",
+  overdue: "Not published at its time",
 };
 
 interface Finished {
@@ -164,21 +165,24 @@ function HandedOver({ episode, row, jobs, all }: RowProps) {
   );
   const busy = job && underWay(job);
   const address = all.find(({ id }) => id === row.destination)?.address.url ?? "";
-  const draft = row.state === "draft" || row.state === "scheduled";
+  const draft = ["draft", "scheduled", "overdue"].includes(row.state);
+  const failed = row.state === "failed" || row.state === "overdue";
   return (
     <Card data-testid="handed-over" data-state={row.state}>
       <Flex gap="2" align="baseline">
         <Text flex="1" fontWeight="700">
           {row.where}
         </Text>
-        <Text fontSize="13px" color={row.state === "failed" ? "trouble" : "quiet"}>
+        <Text fontSize="13px" color={failed ? "trouble" : "quiet"}>
           {STATES[row.state]}
           {row.publish_at && ` on ${momentOf(row.publish_at)}`}
         </Text>
       </Flex>
       {row.state === "scheduled" && (
         <Text mt="1" fontSize="13px" color="quiet">
-          Air Trim has to run then; if it does not, this goes out when it is next started.
+          {row.retry_at && row.retry_until
+            ? `Next attempt ${momentOf(row.retry_at)}, last attempt ${momentOf(row.retry_until)}.`
+            : "Air Trim must run then. If it does not, the episode is published at its next start."}
         </Text>
       )}
       {busy && <Busy job={job} />}
@@ -191,7 +195,7 @@ function HandedOver({ episode, row, jobs, all }: RowProps) {
         <Flex gap="2" mt="2" align="center" wrap="wrap">
           {row.state === "failed" && (
             <Button size="xs" colorPalette="pine" onClick={() => again.mutate(row.id)}>
-              Go on
+              Try again
             </Button>
           )}
           {draft && (
@@ -205,7 +209,7 @@ function HandedOver({ episode, row, jobs, all }: RowProps) {
                   variant="outline"
                   onClick={() => schedule.mutate({ id: row.id, at: null })}
                 >
-                  Not by itself
+                  Cancel schedule
                 </Button>
               ) : (
                 <>

@@ -32,11 +32,17 @@ def upgrade() -> None:
     )
     op.add_column("recording", sa.Column("discarded_at", sa.DateTime(), nullable=True))
     op.add_column("recording", sa.Column("revision", sa.Integer(), nullable=True))
+    op.add_column(
+        "hand_over", sa.Column("attempts", sa.Integer(), nullable=False, server_default="0")
+    )
+    op.add_column("hand_over", sa.Column("retry_at", sa.DateTime(), nullable=True))
     # The time of the discard was not stored. Start the month of recovery at the migration.
     op.execute("UPDATE recording SET discarded_at = CURRENT_TIMESTAMP WHERE state = 'discarded'")
 
 
 def downgrade() -> None:
+    op.drop_column("hand_over", "retry_at")
+    op.drop_column("hand_over", "attempts")
     op.drop_column("recording", "revision")
     op.drop_column("recording", "discarded_at")
     op.drop_column("take", "words_version")
