@@ -41,7 +41,7 @@ def test_a_history_of_before_the_bounds_opens_and_tells_what_was_held(host: Host
     with writing(store.engine) as session:
         row = session.exec(select(EditRow).order_by(EditRow.id.desc())).first()
         row.edit = GainSpan(start=RATE, frames=RATE, by_db=9.0).model_dump_json()
-    store._timelines.clear()
+    store.cache.drop(lambda _: True)
     view = opens(host, episode)
     assert max(p["db"] for p in view["tracks"][0]["envelope"]) == 24.0
     assert any("is more than there may be" in sentence for sentence in view["notices"])
@@ -59,7 +59,7 @@ def test_a_stored_edit_that_cannot_be_read_is_left_out_and_told(host: Host, stor
     with writing(store.engine) as session:
         row = session.exec(select(EditRow).where(EditRow.name == "Cut 1.0 s")).one()
         row.edit = stored
-    store._timelines.clear()
+    store.cache.drop(lambda _: True)
     view = opens(host, episode)
     assert view["notices"] == ["The change “Cut 1.0 s” cannot be read any more and was left out."]
     assert view["markers"][0]["name"] == "x"
@@ -81,5 +81,5 @@ def test_any_sequence_of_requests_leaves_an_episode_that_opens(host: Host, seed:
         assert answer.status_code in (200, 422), answer.text
         if answer.status_code == 422:
             assert answer.json()["sentence"]
-    host.state.store._timelines.clear()
+    host.state.store.cache.drop(lambda _: True)
     opens(host, episode)

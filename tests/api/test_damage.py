@@ -130,11 +130,6 @@ def test_what_is_derived_is_made_anew_where_it_is_broken(host: Host, name: str, 
         path.unlink()
     else:
         path.write_bytes(b"{}")
-    store = host.state.store
-    store._peaks.cache_clear()
-    store._room_tones.clear()
-    store._listened.clear()
-    store._snags.clear()
     assert host.client.get(address).content == before
     page = f"/api/episodes/{episode}/page?{span}"
     assert host.client.get(page).json()["room_tones"]

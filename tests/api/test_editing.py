@@ -27,8 +27,6 @@ def spoken(host: Host, *texts: str) -> int:
     episode = host.filled(buffer.getvalue())
     take = host.view(episode)["takes"][0]["id"]
     keep_words(host.state.store, take, tuple(words))
-    host.state.store._words.clear()
-    host.state.store._room_tones.clear()
     return episode
 
 
@@ -192,7 +190,6 @@ def test_a_take_that_is_gone_from_the_disk_is_told_and_the_rest_goes_on(host: Ho
     take = host.view(episode)["takes"][0]["id"]
     folder = host.state.store.files.take(take)
     shutil.rmtree(folder)
-    host.state.store._peaks.cache_clear()
     view = host.view(episode)
     assert view["takes"][0]["missing"]
     page = get(host, episode, "page", start=0, frames=10 * RATE)
@@ -264,7 +261,6 @@ def test_a_cut_never_leaves_half_a_breath(host: Host) -> None:
         Word("two", 3 * RATE, 4 * RATE, "word", 0.9),
     )
     keep_words(host.state.store, take, words)
-    host.state.store._words.clear()
     for edge_s in (2.5, 2.62, 2.7):
         revision = host.view(episode)["revision"]
         start = round(edge_s * RATE)

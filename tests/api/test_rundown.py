@@ -38,7 +38,7 @@ def test_what_was_put_aside_waits_and_survives_a_reading_of_the_store(host: Host
     episode, (first, second) = in_two(host)
     assert host.edit(episode, {"kind": "put_aside", "section": first}).status_code == 200
     assert host.edit(episode, {"kind": "set_wanted_length", "frames": 7 * RATE}).status_code == 200
-    host.state.store._timelines.clear()
+    host.state.store.cache.drop(lambda _: True)
     found = rundown(host, episode)
     assert [row["id"] for row in found["rows"]] == [second]
     (waiting,) = found["aside"]

@@ -301,7 +301,6 @@ def test_words_that_are_written_down_later_are_what_it_holds_on_to(host: Host) -
     assert "No words are known" in before["notice"]
     take = host.view(episode)["takes"][0]["id"]
     keep_words(host.state.store, take, (Word("Ahoy", 7 * RATE, 8 * RATE, "word", 0.9),))
-    host.state.store._words.clear()
     hear_talk(host.state.store, episode)
     (after,) = rundown(host, episode)["sounds"]
     assert (after["at"] + after["length"], after["notice"]) == (7 * RATE, "")
@@ -314,7 +313,6 @@ def test_words_that_are_written_down_later_are_what_it_holds_on_to(host: Host) -
         Word("!", 9 * RATE, 10 * RATE, "word", 1),
     )
     keep_words(host.state.store, take, later)
-    host.state.store._words.clear()
     hear_talk(host.state.store, episode)
     assert host.view(episode)["revision"] == revision
     assert host.edit(episode, {"kind": "cut", "start": 0, "frames": RATE}).status_code == 200

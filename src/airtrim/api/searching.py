@@ -4,7 +4,6 @@ It takes a second or two of computing, in which an edit would wait for its turn.
 """
 
 import os
-from collections import OrderedDict
 from concurrent.futures import ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from multiprocessing import get_context
@@ -28,25 +27,13 @@ MANY_WORDS = 6_000
 _store: Store | None = None
 
 
-_KEPT_VIEWS = 4
-_views: OrderedDict[tuple[Path, int, int], tuple[tuple[Snag, ...], bytes]] = OrderedDict()
-"""What was answered last, and the snags that it told."""
-
-
 def snags_view(store: Store, episode_id: int, revision: int) -> bytes:
     """A ``SnagsView`` as JSON."""
-    key = store.files.root, episode_id, revision
-    known, view = _views.get(key, (None, b""))
-    if known is not None and known is store.known_snags(episode_id, revision):
-        return view
-    view = _searched_for(store, episode_id, revision)
-    found = store.known_snags(episode_id, revision)
-    if found is not None:
-        with _one_at_a_time:
-            _views[key] = found, view
-            while len(_views) > _KEPT_VIEWS:
-                _views.popitem(last=False)
-    return view
+    return store.cache.of(
+        ("snags as JSON", *store.snags_key(episode_id, revision)),
+        lambda: _searched_for(store, episode_id, revision),
+        len,
+    )
 
 
 def _searched_for(store: Store, episode_id: int, revision: int) -> bytes:

@@ -5,7 +5,6 @@ One without noise can be made of one without echo.
 """
 
 from collections.abc import Callable
-from functools import lru_cache
 from pathlib import Path
 
 from airtrim.compute.inline import INLINE
@@ -17,6 +16,7 @@ from airtrim.core.sound.roomtone import RoomTone
 from airtrim.core.timeline.cleaned import Cleaning, cleaned_of, needed
 from airtrim.core.timeline.model import Span, Timeline
 from airtrim.errors import Damaged
+from airtrim.store.cache import Cache, stamp
 from airtrim.store.files import Files, settle
 
 
@@ -29,11 +29,12 @@ class CleanedTakes:
         files: Files,
         take: Callable[[str], TakeReader],
         room_tone: Callable[[str], RoomTone | None],
+        cache: Cache,
     ) -> None:
         self._files = files
+        self._cache = cache
         self._take = take
         self._room_tone = room_tone
-        self._open = lru_cache(maxsize=64)(TakeReader)
 
     def reader(self, name: str) -> Cleaned | TakeReader:
         """A cleaned take at the strength that its name tells; untouched while it is not made."""
@@ -50,11 +51,12 @@ class CleanedTakes:
     def _whole(self, how: Cleaning) -> TakeReader | None:
         """One as it was made; None where it is not, or cannot be read."""
         path = self._path(how)
-        if not path.exists():
-            return None
         try:
-            return self._open(path)
-        except Damaged:  # it is made anew when it is next needed
+            key = ("cleaned", *stamp(path))
+            return self._cache.of(key, lambda: TakeReader(path), lambda _: 64_000)
+        except FileNotFoundError:
+            return None
+        except Damaged:  # it is computed again when it is next needed
             path.unlink(missing_ok=True)
             return None
 
@@ -64,7 +66,6 @@ class CleanedTakes:
             path = self._path(how)
             if path.exists() and checksum(path) is None:
                 path.unlink(missing_ok=True)
-                self._open.cache_clear()
 
     def missing(self, timeline: Timeline) -> list[Cleaning]:
         """What a document needs that is not there yet."""

@@ -1,15 +1,15 @@
 """What is derived of recordings and documents, kept: words, room tone, snags, measurements. What
 is not there is found by services."""
 
-from collections import OrderedDict
 from contextlib import suppress
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from zipfile import BadZipFile
 
 import numpy as np
 from pydantic import TypeAdapter, ValidationError
-from sqlmodel import col, select
+from sqlmodel import Session, col, select
 
 from airtrim.core.loudness.meter import Profile
 from airtrim.core.media.take import TakeReader
@@ -24,6 +24,7 @@ from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.talk import Talk
 from airtrim.core.timeline.tone import is_tone
 from airtrim.core.timeline.words import TakeWords, Word, talk_in
+from airtrim.store.cache import Key, stamp, stamp_of
 from airtrim.store.cleaned import CleanedTakes
 from airtrim.store.database import reading, writing
 from airtrim.store.documents import Documents
@@ -41,6 +42,8 @@ class Coming:
     numbered: int
 
 
+_WORD_BYTES, _SNAG_BYTES = 300, 600
+"""What a word and a snag take in memory, roughly."""
 _WORDS = TypeAdapter(tuple[Word, ...])
 _LISTENED = TypeAdapter(Listened)
 _HEARD = TypeAdapter(Heard)
@@ -53,13 +56,7 @@ class Derived(Documents, Takes):
 
     def __init__(self, root: Path, keep_free_bytes: int = 0, *, adopt: bool = False) -> None:
         super().__init__(root, keep_free_bytes, adopt=adopt)
-        self._words: dict[str, tuple[Word, ...]] = {}
-        self._talk: dict[str, tuple[tuple[Word, ...], Talk]] = {}
-        self._versions: dict[str, int] = {}
-        self._room_tones: dict[str, RoomTone | None] = {}
-        self._listened: dict[str, Listened] = {}
-        self._snags: OrderedDict[tuple[int, int, frozenset[str]], tuple[Snag, ...]] = OrderedDict()
-        self.cleaned = CleanedTakes(self.files, self._reader, self.room_tone)
+        self.cleaned = CleanedTakes(self.files, self._reader, self.room_tone, self.cache)
 
     def set_words(
         self, take_id: str, words: tuple[Word, ...], language: str = "", recogniser: str = ""
@@ -74,6 +71,7 @@ class Derived(Documents, Takes):
             if row.words not in (None, written):
                 self.files.keep(self.files.words_before(take_id), row.words.encode())
             row.words, row.language, row.recogniser = written, language, recogniser
+            row.words_version += 1
             episode = self._episode(session, row.episode_id)
             episode.updated_at = now()
         self.drop_coming(take_id)
@@ -122,50 +120,40 @@ class Derived(Documents, Takes):
         return None if row.words is None else _WORDS.validate_json(row.words)
 
     def words(self, timeline: Timeline) -> TakeWords:
-        """The words of all takes in use; takes not yet written down have none."""
-        found: TakeWords = {}
-        missing = []
-        for take in timeline.takes():
-            self._forget_if_written_anew(take)
-            # Looked up once: another thread may forget it in between.
-            known = self._words.get(take)
-            if known is None:
-                missing.append(take)
-            else:
-                found[take] = known
-        if missing:
-            with reading(self.engine) as session:
-                rows = session.exec(select(TakeRow).where(col(TakeRow.id).in_(missing))).all()
-            for row in rows:
-                if row.words is not None:
-                    self._words[row.id] = found[row.id] = _WORDS.validate_json(row.words)
-        return found
+        """The words of all takes in use; takes that are not transcribed yet have none."""
+        with reading(self.engine) as session:
+            versions = self._word_versions(session, timeline)
+            known = {take: self.cache.get(("words", take, v)) for take, v in versions.items()}
+            missing = [take for take, words in known.items() if words is None]
+            rows = session.exec(select(TakeRow).where(col(TakeRow.id).in_(missing))).all()
+        for row in rows if missing else ():
+            if row.words is not None:
+                words = known[row.id] = _WORDS.validate_json(row.words)
+                size = _WORD_BYTES * len(words) + 100
+                self.cache.put(("words", row.id, row.words_version), words, size)
+        return {take: words for take, words in known.items() if words is not None}
+
+    @staticmethod
+    def _word_versions(session: Session, timeline: Timeline) -> dict[str, int]:
+        """How often the words of each transcribed take in use were written."""
+        query = select(TakeRow.id, TakeRow.words_version).where(
+            col(TakeRow.id).in_(timeline.takes()), col(TakeRow.words).is_not(None)
+        )
+        return dict(session.exec(query).all())
 
     def talk(self, timeline: Timeline) -> dict[str, Talk]:
-        """Where somebody speaks in the takes in use whose words are written down."""
-        found = {}
-        for take, words in self.words(timeline).items():
-            of, talk = self._talk.get(take, (None, None))
-            if of is not words or talk is None:
-                talk = talk_in(words)
-                self._talk[take] = words, talk
-            found[take] = talk
-        return found
-
-    def _forget_if_written_anew(self, take_id: str) -> None:
-        """Drop what is remembered of a take whose words were written anew by another process: what
-        was heard besides them is kept beside the take each time."""
-        try:
-            version = self.files.listened(take_id).stat().st_mtime_ns
-        except FileNotFoundError:
-            version = 0
-        if self._versions.get(take_id, version) != version:
-            self._words.pop(take_id, None)
-            self._room_tones.pop(take_id, None)
-            self._listened.pop(take_id, None)
-            with self._lock:
-                self._snags.clear()
-        self._versions[take_id] = version
+        """Where somebody speaks in the takes in use that are transcribed."""
+        with reading(self.engine) as session:
+            versions = self._word_versions(session, timeline)
+        words = self.words(timeline)
+        return {
+            take: self.cache.of(
+                ("talk", take, versions.get(take), len(spoken)),
+                partial(talk_in, spoken),
+                lambda talk: 100 + 80 * len(talk),
+            )
+            for take, spoken in words.items()
+        }
 
     def reader(self, take_id: str) -> TakeReader | RoomToneFill | Cleaned:
         """Random access to a take's sound; room tone that was made up is a take as well, and so is
@@ -175,23 +163,27 @@ class Derived(Documents, Takes):
         return self._fill(take_id) if is_tone(take_id) else self._reader(take_id)
 
     def knows_room_tone(self, take_id: str) -> bool:
-        """Whether it was looked for, whatever was found."""
-        if take_id in self._room_tones:
-            return True
-        with suppress(OSError, ValidationError):
-            kept = self.files.room_tone(take_id).read_bytes()
-            self._room_tones[take_id] = _ROOM_TONE.validate_json(kept)
-            return True
-        return False
+        """Whether room tone was looked for, whatever was found."""
+        return self._room_tone(take_id) is not None
 
     def room_tone(self, take_id: str) -> RoomTone | None:
         """The room tone that was found in a take; None where there is none, or it is not known."""
-        return self._room_tones.get(take_id) if self.knows_room_tone(take_id) else None
+        known = self._room_tone(take_id)
+        return known[0] if known else None
+
+    def _room_tone(self, take_id: str) -> tuple[RoomTone | None] | None:
+        path = self.files.room_tone(take_id)
+        with suppress(OSError, ValidationError):
+            return self.cache.of(
+                ("room tone", *stamp(path)),
+                lambda: (_ROOM_TONE.validate_json(path.read_bytes()),),
+                lambda _: 300,
+            )
+        return None
 
     def keep_room_tone(self, take_id: str, found: RoomTone | None) -> None:
         """Keep what was found beside the take."""
         self.files.keep(self.files.room_tone(take_id), _ROOM_TONE.dump_json(found))
-        self._room_tones[take_id] = found
 
     def noise(self, take_id: str) -> Heard | None:
         """What the noise in a take is like; None where nobody has listened to it."""
@@ -205,33 +197,40 @@ class Derived(Documents, Takes):
 
     def listened(self, take_id: str) -> Listened | None:
         """What sounds in a take besides its words; None where it is not known."""
-        with suppress(KeyError):
-            return self._listened[take_id]
+        path = self.files.listened(take_id)
         with suppress(OSError, ValidationError):
-            kept = self.files.listened(take_id).read_bytes()
-            found = self._listened[take_id] = _LISTENED.validate_json(kept)
-            return found
+            key = ("listened", *stamp(path))
+            size = 4 * path.stat().st_size
+            return self.cache.of(
+                key, lambda: _LISTENED.validate_json(path.read_bytes()), lambda _: size
+            )
         return None
 
     def keep_listened(self, take_id: str, found: Listened) -> None:
         """Keep what was found beside the take."""
         self.files.keep(self.files.listened(take_id), _LISTENED.dump_json(found))
-        self._listened[take_id] = found
 
     def known_snags(self, episode_id: int, revision: int) -> tuple[Snag, ...] | None:
-        """The snags of an episode's document at a revision, in order of time, if they have been
-        looked for since words were last written down."""
-        key = episode_id, revision, frozenset(self.words(self.timeline(episode_id, revision)))
-        with self._lock:
-            return self._snags.get(key)
+        """The snags of an episode's document at a revision, in order of time, if they were found
+        in its words as they are now."""
+        found: tuple[Snag, ...] | None = self.cache.get(self.snags_key(episode_id, revision))
+        return found
 
     def remember_snags(self, episode_id: int, revision: int, found: tuple[Snag, ...]) -> None:
         """Keep what was found, here or by another process."""
-        key = episode_id, revision, frozenset(self.words(self.timeline(episode_id, revision)))
-        with self._lock:
-            self._snags[key] = found
-            while len(self._snags) > 8:
-                self._snags.popitem(last=False)
+        key = self.snags_key(episode_id, revision)
+        self.cache.put(key, found, 100 + _SNAG_BYTES * len(found))
+
+    def snags_key(self, episode_id: int, revision: int) -> Key:
+        """Everything that the snags of a revision depend on."""
+        timeline = self.timeline(episode_id, revision)
+        with reading(self.engine) as session:
+            versions = self._word_versions(session, timeline)
+        inputs = [
+            (take, version, stamp_of(self.files.listened(take)))
+            for take, version in sorted(versions.items())
+        ]
+        return ("snags", episode_id, revision, tuple(inputs))
 
     def profile(self, key: str) -> Profile | None:
         """A measured profile, if it is there."""

@@ -1,11 +1,9 @@
 """Documents: edits with their history, undo and redo."""
 
-from collections import OrderedDict
-from collections.abc import Iterable, Iterator
+from collections.abc import Hashable, Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from datetime import datetime
-from pathlib import Path
 
 from pydantic import TypeAdapter, ValidationError
 from sqlmodel import Session, col, select
@@ -14,6 +12,7 @@ from airtrim.core.timeline.bounds import brought_within
 from airtrim.core.timeline.edits import Edit, apply, replay
 from airtrim.core.timeline.model import Timeline
 from airtrim.errors import BadInput, NotFound, Stale
+from airtrim.store.cache import Key
 from airtrim.store.database import reading, writing
 from airtrim.store.shelf import Shelf
 from airtrim.store.tables import EditRow, EpisodeRow, now
@@ -43,10 +42,6 @@ class HistoryEntry:
 class Documents(Shelf):
     """The document of every episode, at every revision."""
 
-    def __init__(self, root: Path, keep_free_bytes: int = 0, *, adopt: bool = False) -> None:
-        super().__init__(root, keep_free_bytes, adopt=adopt)
-        self._timelines: OrderedDict[tuple[int, int], Timeline] = OrderedDict()
-
     def timeline(self, episode_id: int, revision: int) -> Timeline:
         """The document of an episode at a revision (0: empty). Raises NotFound where the episode
         or the revision does not exist."""
@@ -68,8 +63,7 @@ class Documents(Shelf):
         at: int | None = revision
         timeline = Timeline()
         while at is not None:
-            with self._lock:
-                cached = self._timelines.get((episode_id, at))
+            cached = self.cache.get(("document", episode_id, at))
             if cached is not None:
                 timeline = cached
                 break
@@ -87,19 +81,12 @@ class Documents(Shelf):
         return timeline
 
     def _remember(self, episode_id: int, revision: int, timeline: Timeline) -> None:
-        key = episode_id, revision
-        with self._lock:
-            self._timelines[key] = timeline
-            self._timelines.move_to_end(key)
-            while len(self._timelines) > 64:
-                self._timelines.popitem(last=False)
+        self.cache.put(("document", episode_id, revision), timeline, _size(timeline))
 
     def forget_purged(self, episodes: Iterable[int]) -> None:
         """Remove the documents of episodes that were deleted for good from memory."""
         gone = set(episodes)
-        with self._lock:
-            for key in [key for key in self._timelines if key[0] in gone]:
-                del self._timelines[key]
+        self.cache.drop(lambda key: _episode_of(key) in gone)
 
     def edits_since(
         self, episode_id: int, revision: int, until: int | None = None
@@ -224,6 +211,22 @@ class Documents(Shelf):
             HistoryEntry(row.id or 0, row.name, row.depth <= depth, row.created_at)
             for row in reversed(rows)
         ]
+
+
+def _episode_of(key: Key) -> Hashable:
+    """The episode that a cached value belongs to; None for values of takes."""
+    if key[0] == "snags as JSON":
+        return _episode_of(key[1:])
+    return key[1] if key[0] in ("document", "snags") else None
+
+
+def _size(timeline: Timeline) -> int:
+    """Bytes of a document, roughly. Documents of one history share most of what they hold, so
+    this is an upper bound."""
+    parts = len(timeline.cuts) + len(timeline.markers) + len(timeline.sections)
+    held = sum(len(track.clips) + len(track.envelope) for track in timeline.tracks)
+    corrections = len(timeline.corrections) + len(timeline.kept)
+    return 4_000 + 250 * (parts + held + corrections) + 2 * len(timeline.script)
 
 
 def replayed(timeline: Timeline, row: EditRow) -> Timeline:

@@ -4,7 +4,6 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from copy import copy
 from pathlib import Path
-from threading import Lock
 from typing import Self, TypeVar
 
 from sqlalchemy.exc import SQLAlchemyError
@@ -13,6 +12,7 @@ from sqlmodel import Session, SQLModel, col, select
 from airtrim.compute.inline import INLINE
 from airtrim.compute.order import Compute
 from airtrim.errors import CannotStart, NotFound
+from airtrim.store.cache import Cache
 from airtrim.store.database import open_engine, reading
 from airtrim.store.files import Files
 from airtrim.store.identity import confirm_identity, refuse_missing_database
@@ -62,7 +62,7 @@ class Rows:
             self.engine.dispose()
             raise
         _make_private(root, database)
-        self._lock = Lock()
+        self.cache = Cache()
 
     def with_compute(self, compute: Compute) -> Self:
         """The same, whose heavy work is done elsewhere."""

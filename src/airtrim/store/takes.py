@@ -2,7 +2,6 @@
 
 from contextlib import suppress
 from dataclasses import dataclass
-from functools import lru_cache
 from pathlib import Path
 
 from pydantic import TypeAdapter
@@ -11,9 +10,10 @@ from sqlmodel import Session, col, select
 from airtrim.core.media.peaks import Columns, NoPeaks, Peaks
 from airtrim.core.media.take import TakeReader
 from airtrim.core.sound.fill import FillPeaks, RoomToneFill, made_up
-from airtrim.core.timeline.tone import is_tone
+from airtrim.core.timeline.tone import is_tone, tone_of
 from airtrim.core.timeline.words import Word
 from airtrim.errors import BadInput, NotFound
+from airtrim.store.cache import stamp, stamp_of
 from airtrim.store.database import reading
 from airtrim.store.rows import row_of
 from airtrim.store.shelf import Shelf
@@ -21,6 +21,10 @@ from airtrim.store.soundness import Soundness
 from airtrim.store.tables import TakeRow
 
 _WORDS = TypeAdapter(tuple[Word, ...])
+
+
+_READER_BYTES = 64_000
+"""What an open file takes in memory, roughly."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,9 +51,6 @@ class Takes(Shelf):
 
     def __init__(self, root: Path, keep_free_bytes: int = 0, *, adopt: bool = False) -> None:
         super().__init__(root, keep_free_bytes, adopt=adopt)
-        self._readers = lru_cache(maxsize=64)(self._open_reader)
-        self._fill = lru_cache(maxsize=256)(self._open_fill)
-        self._peaks = lru_cache(maxsize=64)(self._open_peaks)
         self.soundness = Soundness(self.files)
 
     def takes(self, episode_id: int) -> list[TakeSummary]:
@@ -94,8 +95,8 @@ class Takes(Shelf):
     def _reader(self, take_id: str) -> TakeReader:
         path = self.files.take(take_id) / "sound"
         try:
-            # A take that was mended is another file.
-            return self._readers(path, path.stat().st_mtime_ns)
+            key = ("sound", *stamp(path))
+            return self.cache.of(key, lambda: TakeReader(path), lambda _: _READER_BYTES)
         except FileNotFoundError:
             raise NotFound(
                 f"The sound of “{self.take(take_id).name}” is missing from the disk. Put it back "
@@ -103,23 +104,31 @@ class Takes(Shelf):
                 place="edit",
             ) from None
 
-    @staticmethod
-    def _open_reader(path: Path, version: int) -> TakeReader:
-        return TakeReader(path)
-
-    def _open_fill(self, take_id: str) -> RoomToneFill:
-        return made_up(take_id, self._reader)
+    def _fill(self, take_id: str) -> RoomToneFill:
+        source = tone_of(take_id)[0].take
+        key = ("fill", take_id, *stamp_of(self.files.take(source) / "sound"))
+        return self.cache.of(
+            key, lambda: made_up(take_id, self._reader), lambda _: 4 * _READER_BYTES
+        )
 
     def peaks(self, take_id: str) -> Columns:
         """What a picture of a take is drawn from; nothing where its sound is missing."""
         if is_tone(take_id):
             return FillPeaks(self._fill(take_id))
-        if not (self.files.take(take_id) / "sound").exists():
+        folder = self.files.take(take_id)
+        if not (folder / "sound").exists():
             return NoPeaks()
-        return self._peaks(take_id)
+        key = ("peaks", *stamp_of(folder / "peaks"), *stamp_of(folder / "sound"))
+        known: Columns | None = self.cache.get(key)
+        if known is None:
+            known = self._open_peaks(take_id)
+            # What was broken is another file now.
+            key = ("peaks", *stamp_of(folder / "peaks"), *stamp_of(folder / "sound"))
+            self.cache.put(key, known, _READER_BYTES)
+        return known
 
     def _open_peaks(self, take_id: str) -> Columns:
-        """The picture of a take; one that is gone or broken is made anew."""
+        """Peaks of a take; made again where they are missing or broken."""
         path, frames = self.files.take(take_id) / "peaks", self.take(take_id).frames
         with suppress(OSError, ValueError):
             return Peaks(path, frames)

@@ -4528,7 +4528,8 @@ export interface components {
         };
         /**
          * HandOverView
-         * @description A file on its way, or there.
+         * @description A file on its way to a destination, or there. ``retry_at``: time of the next attempt to
+         *     publish a scheduled draft, and ``retry_until`` of the last one.
          */
         HandOverView: {
             /** Id */
@@ -4547,11 +4548,15 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "sending" | "draft" | "scheduled" | "publishing" | "published" | "failed";
+            state: "sending" | "draft" | "scheduled" | "publishing" | "published" | "failed" | "overdue";
             /** Page */
             page: string;
             /** Publish At */
             publish_at: string | null;
+            /** Retry At */
+            retry_at: string | null;
+            /** Retry Until */
+            retry_until: string | null;
             /** Error */
             error: string | null;
             /**
