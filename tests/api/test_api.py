@@ -210,7 +210,7 @@ def test_two_tabs_a_stale_edit_is_refused_where_its_audio_is_gone(host: Host) ->
     assert stale.status_code == 409
     assert stale.json()["revision"] == now["revision"]
     assert "was not made" in stale.json()["sentence"]
-    assert {**host.view(episode), "stretches": []} == now
+    assert {**host.view(episode), "stretches": [], "marks": []} == now
 
 
 def test_an_edit_on_an_undone_state_is_refused(host: Host) -> None:

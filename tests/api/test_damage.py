@@ -147,7 +147,6 @@ def test_a_broken_cleaned_recording_is_made_anew_for_an_export(host: Host, damag
     (clean,) = folder(host, episode).glob("cleaned-*")
     before = clean.read_bytes()
     damage(clean)
-    host.state.store.cleaned._open.cache_clear()
     assert export(host, episode)["state"] == "done"
     assert clean.read_bytes() == before
 

@@ -79,7 +79,7 @@ def test_killed_during_edits_and_an_export(server: Server) -> None:
     server.wait_until_begun(job)
     server.kill()
     server.start()
-    assert {**server.episode(episode), "stretches": []} == acknowledged
+    assert {**server.episode(episode), "stretches": [], "marks": []} == acknowledged
     result = server.wait(job)
     assert result["state"] == "done", result
     file = server.client.get(f"/api/exports/{job}/file")

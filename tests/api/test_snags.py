@@ -33,7 +33,6 @@ def stumbling(host: Host) -> int:
     episode = host.filled(buffer.getvalue())
     take = host.view(episode)["takes"][0]["id"]
     keep_words(host.state.store, take, tuple(words))
-    host.state.store._words.clear()
     return episode
 
 
@@ -177,12 +176,12 @@ def test_a_long_episodes_snags_are_found_in_a_process_of_their_own(
 ) -> None:
     episode = stumbling(host)
     here = found(host, episode)
-    host.state.store._snags.clear()
+    host.state.store.cache.drop(lambda key: "snags" in str(key[0]))
     monkeypatch.setattr(searching, "MANY_WORDS", 1)
     try:
         assert found(host, episode) == here
         # What was found there is known here, so that a decision does not look again.
-        assert len(host.state.store._snags) == 1
+        assert host.state.store.known_snags(episode, host.view(episode)["revision"])
         decision = {"id": one(host, episode, "filler")["id"], "do": "cut", "attempt": -1}
         assert post(host, episode, "snags", decisions=[decision]).status_code == 200
         after = found(host, episode)
@@ -190,7 +189,7 @@ def test_a_long_episodes_snags_are_found_in_a_process_of_their_own(
         # Where somebody ends that process, the search goes on here.
         for process in next(iter(searching._pools.values()))._processes.values():
             process.kill()
-        host.state.store._snags.clear()
+        host.state.store.cache.drop(lambda key: "snags" in str(key[0]))
         assert found(host, episode) == after
     finally:
         searching.end()

@@ -38,7 +38,6 @@ def talking(host: Host, gains_db: tuple[float, ...] = (0.0,), knocks: float = 0.
     soundfile.write(buffer, sound.astype(np.float32), RATE, format="WAV", subtype="PCM_24")
     episode = host.filled(buffer.getvalue())
     keep_words(host.state.store, host.view(episode)["takes"][0]["id"], tuple(words))
-    host.state.store._words.clear()
     return episode
 
 

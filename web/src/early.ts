@@ -29,7 +29,7 @@ if (opened) {
   const known = async () => {
     const first = await window.opening;
     if (!first) return asked.queryFn();
-    const { stretches, ...episode } = first;
+    const { stretches, marks: _, ...episode } = first;
     for (const stretch of stretches) putStretch(queries, episode.id, stretch);
     return episode;
   };
