@@ -17,6 +17,8 @@ from bench.trust.clients import clients
 from bench.trust.fuzz import fuzz
 from bench.trust.hostile import media, transcripts
 from bench.trust.kills import kills
+from bench.trust.quick import quick
+from bench.trust.stale import stale
 
 PARTS: dict[str, tuple[Callable[[int], list[Row]], int]] = {
     "kills": (kills, 1000),
@@ -26,6 +28,8 @@ PARTS: dict[str, tuple[Callable[[int], list[Row]], int]] = {
     "clients": (clients, 60),
     "backups": (backups, 10),
     "long-wav": (long_wav, 0),
+    "stale": (stale, 10_000),
+    "quick": (quick, 200),
 }
 KEPT = Path(".make/trust")
 DOCUMENT = Path("docs/reliability.md")
