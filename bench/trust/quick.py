@@ -6,12 +6,12 @@ import tempfile
 from pathlib import Path
 
 from playwright.sync_api import sync_playwright
-
-from airtrim.demo import fill, source
-from bench.measuring import Row
 from tests.serving import Server
 from tests.web.conftest import CHROMIUM
 from tests.web.quick import answer_late, cut_two
+
+from airtrim.demo import fill, source
+from bench.measuring import Row
 
 _MOST_MS = 3000
 _PAIRS_AN_EPISODE = 10

@@ -3,8 +3,9 @@
 import tempfile
 from pathlib import Path
 
-from bench.measuring import Row
 from tests.store.stale import Pairs
+
+from bench.measuring import Row
 
 
 def stale(pairs: int) -> list[Row]:
