@@ -244,7 +244,7 @@ def test_a_draft_is_handed_over_looked_at_published_and_replaced(
     row.get_by_label("When to publish it").fill(f"{year}-05-01T08:00")
     row.get_by_role("button", name="Publish then").click()
     expect(row).to_contain_text(f"on 1 May {year}, 08:00")
-    expect(row).to_contain_text("Air Trim has to run then")
+    expect(row).to_contain_text("Air Trim must run then")
     (there,) = server.client.get("/api/episodes/1/hand-overs").json()
     assert datetime.fromisoformat(there["publish_at"]) == datetime(year, 5, 1, 8, tzinfo=zone)
     row.get_by_role("button", name="Cancel schedule").click()

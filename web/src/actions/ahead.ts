@@ -1,9 +1,12 @@
-/** Keys that are typed after a dialog was asked for and before its field has the focus. */
+/** Keys that are typed from the moment a dialog with a field is asked for. */
 
-/** Keeps typed characters for a field that is about to appear. No key reaches the Page meanwhile. */
+/**
+ * Keeps typed characters for a field that is about to appear, and for the field itself until the
+ * host does anything else than typing. No key reaches the Page meanwhile. Focus and selection of
+ * the field, which a dialog sets at its own time, do not matter.
+ */
 export class TypeAhead {
   #text = "";
-  #listening = false;
   #target: EventTarget;
   #onChange: ((text: string) => void) | null = null;
 
@@ -13,10 +16,9 @@ export class TypeAhead {
 
   /** Start to keep what is typed. */
   start() {
-    this.#text = "";
-    if (this.#listening) return;
-    this.#listening = true;
+    this.end();
     this.#target.addEventListener("keydown", this.#press, { capture: true });
+    this.#target.addEventListener("pointerdown", this.#leave, { capture: true });
   }
 
   /** What was typed so far. */
@@ -24,27 +26,35 @@ export class TypeAhead {
     return this.#text;
   }
 
-  /** Call `onChange` with the text whenever another character is typed. */
+  /** The field is there: call `onChange` with the text whenever it changes. */
   attach(onChange: (text: string) => void) {
-    if (this.#listening) this.#onChange = onChange;
+    this.#onChange = onChange;
   }
 
-  /** The field has the focus, or the dialog is gone: keys go their usual way. */
+  /** Keys go their usual way. */
   end() {
-    this.#listening = false;
     this.#onChange = null;
     this.#text = "";
     this.#target.removeEventListener("keydown", this.#press, { capture: true });
+    this.#target.removeEventListener("pointerdown", this.#leave, { capture: true });
   }
+
+  #leave = () => this.end();
 
   #press = (event: Event) => {
     const { key, ctrlKey, metaKey, altKey } = event as KeyboardEvent;
+    const typed = key.length === 1 || key === "Backspace";
     if (ctrlKey || metaKey || altKey) return;
+    if (!typed && this.#onChange) {
+      // An arrow key, Enter or Tab acts on the field. Keys alone that only modify do not count.
+      if (!["Shift", "CapsLock", "AltGraph"].includes(key)) this.end();
+      return;
+    }
     if (key === "Escape") return this.end();
     event.preventDefault();
     event.stopPropagation();
     if (key === "Backspace") this.#text = this.#text.slice(0, -1);
-    else if (key.length === 1) this.#text += key;
+    else if (typed) this.#text += key;
     this.#onChange?.(this.#text);
   };
 }

@@ -29,7 +29,12 @@ export function Palette({ context, stage, onClose }: Props) {
   const goTo = useGoTo();
   const [typed, setTyped] = useState(() => ahead.text);
   useLayoutEffect(() => {
-    ahead.attach(setTyped);
+    // Characters that came between drawing the dialog and here count, too.
+    setTyped(ahead.text);
+    ahead.attach((text) => {
+      setTyped(text);
+      setAt(0);
+    });
     return () => ahead.end();
   }, []);
   const [at, setAt] = useState(0);
@@ -107,14 +112,6 @@ export function Palette({ context, stage, onClose }: Props) {
           setAt(0);
         }}
         onKeyDown={press}
-        onFocus={(event) => {
-          const input = event.target;
-          // The dialog selects the text right after it has set the focus.
-          queueMicrotask(() => {
-            ahead.end();
-            input.setSelectionRange(input.value.length, input.value.length);
-          });
-        }}
       />
       <Box
         ref={list}
