@@ -66,6 +66,20 @@ def test_a_stored_edit_that_cannot_be_read_is_left_out_and_told(host: Host, stor
     assert host.edit(episode, {"kind": "cut", "start": 0, "frames": RATE}).status_code == 200
 
 
+@pytest.mark.parametrize("stored", ["{", "null", '{"tracks": 3}', "\x00"])
+def test_an_unreadable_snapshot_is_replayed_from_the_history(host: Host, stored: str) -> None:
+    episode = host.filled()
+    for at in (0, RATE):
+        host.edit(episode, {"kind": "cut", "start": at, "frames": RATE // 2})
+    before = opens(host, episode)
+    store = host.state.store
+    with writing(store.engine) as session:
+        row = session.exec(select(EditRow).order_by(EditRow.id.desc())).first()
+        row.snapshot = stored
+    store.cache.drop(lambda _: True)
+    assert opens(host, episode) == before
+
+
 @given(st.integers(0, 2**32))
 @settings(
     max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]

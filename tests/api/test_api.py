@@ -256,7 +256,12 @@ def test_the_piece_that_is_played_is_the_edited_result(host: Host) -> None:
     view = host.edit(episode, cut(RATE, RATE)).json()
     answer = host.client.get(
         f"/api/episodes/{episode}/audio",
-        params={"revision": view["revision"], "start": RATE + 4800, "frames": 9600},
+        params={
+            "revision": view["revision"],
+            "start": RATE + 4800,
+            "frames": 9600,
+            "content": view["content"],
+        },
     )
     assert answer.headers["content-type"] == "audio/wav"
     assert "immutable" in answer.headers["cache-control"]

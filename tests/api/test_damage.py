@@ -44,6 +44,35 @@ def float_episode(host: Host, rate: int = RATE) -> int:
     return host.filled(buffer.getvalue())
 
 
+def test_sound_is_kept_by_browsers_only_while_it_is_what_its_address_says(host: Host) -> None:
+    episode = host.filled()
+    view = host.view(episode)
+    address = f"/api/episodes/{episode}/audio"
+    where = {"revision": view["revision"], "start": 0, "frames": 48_000}
+
+    def lasting(content: str | None) -> bool:
+        params = where if content is None else {**where, "content": content}
+        answer = host.client.get(address, params=params)
+        assert answer.status_code == 200
+        return "immutable" in answer.headers["cache-control"]
+
+    assert lasting(view["content"])
+    assert not lasting(None)
+    assert not lasting("0" * 16)
+    # The same take as another file, as after a repair.
+    sound = folder(host, episode) / "sound"
+    copy = sound.with_name("copy")
+    copy.write_bytes(sound.read_bytes())
+    copy.replace(sound)
+    assert not lasting(view["content"])
+    assert lasting(host.view(episode)["content"])
+    # What cannot be read is silent, and is not kept.
+    data = sound.read_bytes()
+    sound.write_bytes(data[: len(data) // 3])
+    host.client.get(address, params={**where, "start": 4 * 48_000})
+    assert not lasting(host.view(episode)["content"])
+
+
 def test_a_take_of_the_first_release_is_made_anew_as_it_was(host: Host) -> None:
     """Then what was resampled was kept as floats."""
     episode = float_episode(host, 44_100)

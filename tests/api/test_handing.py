@@ -290,6 +290,13 @@ def test_secrets_are_in_no_answer_no_database_and_no_backup(
         "https://",
         "ftp://example.org/",
         "https://example.org:99999/",
+        "https://localhost./",
+        "https://[64:ff9b::7f00:1]/",
+        "https://[2002:7f00:1::]/",
+        "https://[::ffff:10.0.0.1]/",
+        "https://[fe80::1%25lo]/",
+        "https://224.0.0.251/",
+        "https://example.org/\r\nX: y",
     ],
 )
 def test_an_address_inside_this_machine_or_without_tls_is_refused(tmp_path: Path, url: str) -> None:

@@ -55,7 +55,12 @@ def sound_of(host: Host, episode: int) -> dict:
 
 def heard(host: Host, episode: int, at: int, count: int, **listening: object):  # type: ignore[no-untyped-def]
     view = host.view(episode)
-    where: dict = {"revision": view["revision"], "start": at, "frames": count}
+    where: dict = {
+        "revision": view["revision"],
+        "start": at,
+        "frames": count,
+        "content": view["content"],
+    }
     if listening:
         where["listening"] = json.dumps({"track": view["tracks"][0]["id"], **listening})
     answer = host.client.get(f"/api/episodes/{episode}/audio", params=where)

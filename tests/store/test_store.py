@@ -7,23 +7,24 @@ from pathlib import Path
 import pytest
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import create_engine, inspect, text
+from sqlalchemy import create_engine, event, inspect, text
 
 from airtrim.core.timeline.edits.cutting import Cut, CutMany
 from airtrim.core.timeline.edits.fields import SpanToCut
 from airtrim.core.timeline.edits.placing import Place, Record, RecordedTake
 from airtrim.core.timeline.edits.release import SetTags
 from airtrim.core.timeline.edits.restoring import Restore
+from airtrim.core.timeline.edits.tracks import AddTrack
 from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.tags import Tags
 from airtrim.errors import BadInput, NotFound, Stale, StoreFull
 from airtrim.jobs.lifecycle import recover
-from airtrim.store.database import MIGRATIONS, reading
+from airtrim.store.database import MIGRATIONS, reading, writing
 from airtrim.store.documents import MANY, SNAPSHOT_EVERY
 from airtrim.store.files import settle
 from airtrim.store.recordings import Landing, Recordings
 from airtrim.store.store import Store
-from airtrim.store.tables import EditRow, TakeRow
+from airtrim.store.tables import EditRow, EpisodeRow, TakeRow
 
 SECOND = 48_000
 
@@ -160,6 +161,43 @@ def test_several_edits_are_one_transaction(store: Store, episode: int) -> None:
     with pytest.raises(BadInput):
         two()
     assert head(store, episode) == before
+
+
+def test_a_long_history_is_read_at_once(store: Store) -> None:
+    """10,000 edits; each with a large snapshot that is not wanted."""
+    show = store.add_show("Slow Crossing").id or 0
+    episode = store.add_episode(show, "Long").id or 0
+    first = store.edit(episode, 0, AddTrack(name="Ada"))
+    with writing(store.engine) as session:
+        row = session.get(EditRow, first)
+        parent = first
+        for depth in range(2, 10_001):
+            session.add(
+                EditRow(
+                    id=first + depth,
+                    episode_id=episode,
+                    parent_id=parent,
+                    depth=depth,
+                    name=f"Edit {depth}",
+                    edit='{"kind": "rename_speaker", "old": "a", "new": "b"}',
+                    snapshot="x" * 20_000 if depth % 100 == 0 else None,
+                )
+            )
+            parent = first + depth
+        head = session.get(EpisodeRow, episode)
+        assert row is not None
+        assert head is not None
+        head.head_id = head.tip_id = parent
+    statements: list[str] = []
+    listening = (store.engine, "before_cursor_execute", lambda *told: statements.append(told[2]))
+    event.listen(*listening)
+    history = store.history(episode)
+    event.remove(*listening)
+    assert len(history) == 10_000
+    assert [history[0].name, history[-1].name] == ["Added track Ada", "Edit 10000"]
+    assert all(entry.done for entry in history)
+    assert len(statements) <= 4, "one statement for all edits"
+    assert not any("edit.snapshot" in statement for statement in statements)
 
 
 def test_a_new_store_has_every_table_and_index(store: Store) -> None:

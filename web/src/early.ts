@@ -5,6 +5,7 @@
 import { notifyManager } from "@tanstack/react-query";
 import { Queries } from "./api/again";
 import { Problem } from "./api/client";
+import { noteContent } from "./api/content";
 import { episodeOf } from "./api/episode";
 import { keepStretches, putStretch } from "./api/stretch";
 
@@ -30,6 +31,7 @@ if (opened) {
     const first = await window.opening;
     if (!first) return asked.queryFn();
     const { stretches, marks: _, ...episode } = first;
+    noteContent(episode);
     for (const stretch of stretches) putStretch(queries, episode.id, stretch);
     return episode;
   };

@@ -97,6 +97,7 @@ def episode_view(state: State, episode_id: int, revision: int | None = None) -> 
         redo=opened.redo,
         before=opened.before,
         notices=list(timeline.notices),
+        content=state.store.content_key(timeline),
     )
 
 

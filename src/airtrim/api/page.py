@@ -2,7 +2,7 @@
 
 import io
 from dataclasses import replace
-from typing import Any
+from typing import Annotated, Any
 
 import numpy as np
 import soundfile
@@ -51,6 +51,8 @@ LONGEST_PIECE_FRAMES = 30 * FRAME_RATE
 FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 """For answers whose address names one state for good."""
 NEVER = {"Cache-Control": "no-store"}
+Content = Annotated[str | None, Query(max_length=64)]
+"""Content key of the document, as an episode names it (``EpisodeView.content``)."""
 
 
 @router.get("/page", response_model=PageView)
@@ -252,6 +254,13 @@ def next_stop(
     return PlaceView(at=found)
 
 
+def _headers(store: Store, timeline: Timeline, content: str | None) -> dict[str, str]:
+    """How long a browser may keep sound and pictures of a document: for good where its address
+    names everything that they depend on."""
+    known = content == store.content_key(timeline) and not store.cleaned.missing(timeline)
+    return FOREVER if known else NEVER
+
+
 @router.get("/skyline", response_class=Response)
 def skyline_bytes(
     context: Context,
@@ -260,11 +269,13 @@ def skyline_bytes(
     start: At,
     frames: int = Query(gt=0, le=MOST_FRAMES),
     columns: int = Query(gt=0, le=MOST_COLUMNS),
+    content: Content = None,
 ) -> Response:
     """The skyline as bytes: for each track in order, ``columns`` peaks, then ``columns`` RMS
     values; each 0–255 over −66 to 0 dBFS."""
     values = skyline_of(context.store, episode_id, revision, start, frames, columns)
-    return Response(values, media_type="application/octet-stream", headers=FOREVER)
+    headers = _headers(context.store, context.store.timeline(episode_id, revision), content)
+    return Response(values, media_type="application/octet-stream", headers=headers)
 
 
 def skyline_of(
@@ -283,6 +294,7 @@ def waveform_bytes(
     start: At,
     frames: int = Query(gt=0, le=60 * FRAME_RATE),
     columns: int = Query(gt=0, le=MOST_COLUMNS),
+    content: Content = None,
 ) -> Response:
     """The wave itself as signed bytes: for each track in order, ``columns`` lowest samples, then
     ``columns`` highest; −127 to 127 over full scale."""
@@ -290,7 +302,8 @@ def waveform_bytes(
     timeline = store.timeline(episode_id, revision)
     values = waveform(timeline, store.reader, start, frames, columns)
     scaled = np.clip(np.round(values * 127.0), -127, 127).astype(np.int8)
-    return Response(scaled.tobytes(), media_type="application/octet-stream", headers=FOREVER)
+    headers = _headers(store, timeline, content)
+    return Response(scaled.tobytes(), media_type="application/octet-stream", headers=headers)
 
 
 @router.get("/audio", response_class=Response)
@@ -305,12 +318,13 @@ def audio(
     do: Do = "cut",
     attempt: int = Query(default=-1, ge=-1, le=100),
     listening: str | None = Query(default=None, max_length=4000),
+    content: Content = None,
 ) -> Response:
     """A piece of the finished sound, as 16-bit WAV at 48 kHz; as if cut ``restored`` had been put
     back, or ``snag`` settled, or a track treated otherwise (``listening``, JSON), if one is told.
     """
     store = context.store
-    timeline = store.timeline(episode_id, revision)
+    timeline = document = store.timeline(episode_id, revision)
     if restored is not None:
         timeline = restore(timeline, restored)
     if snag is not None:
@@ -323,8 +337,9 @@ def audio(
         sound = rendered(store, timeline, start, frames)
     buffer = io.BytesIO()
     soundfile.write(buffer, sound, FRAME_RATE, format="WAV", subtype="PCM_16")
-    # What is heard while a recording is still being cleaned is not what will be heard.
-    headers = NEVER if store.cleaned.missing(timeline) else FOREVER
+    # Sound of a take that is not cleaned yet, or that cannot be read, will be different later.
+    lasting = not store.cleaned.missing(timeline) and not store.is_damaged(timeline)
+    headers = _headers(store, document, content) if lasting else NEVER
     return Response(buffer.getvalue(), media_type="audio/wav", headers=headers)
 
 

@@ -7,7 +7,7 @@ from fastapi import APIRouter, Query, Response
 
 from airtrim.api.fields import At, Id, Revision
 from airtrim.api.models.episode import RoomToneView
-from airtrim.api.page import FOREVER, LONGEST_PIECE_FRAMES
+from airtrim.api.page import FOREVER, LONGEST_PIECE_FRAMES, NEVER
 from airtrim.api.state import Context
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.sound.roomtone import level_of
@@ -41,7 +41,10 @@ def audio(
 ) -> Response:
     """A piece of a take as it was recorded, as 16-bit WAV."""
     take = context.store.take(take_id)
-    sound = context.store.reader(take_id).read(start, max(0, min(frames, take.frames - start)))
+    reader = context.store.reader(take_id)
+    sound = reader.read(start, max(0, min(frames, take.frames - start)))
     buffer = io.BytesIO()
     soundfile.write(buffer, sound, FRAME_RATE, format="WAV", subtype="PCM_16")
-    return Response(buffer.getvalue(), media_type="audio/wav", headers=FOREVER)
+    # Ids of takes are random, and their sound never changes. What cannot be read is silent for now.
+    headers = NEVER if getattr(reader, "damaged", False) else FOREVER
+    return Response(buffer.getvalue(), media_type="audio/wav", headers=headers)

@@ -1,6 +1,7 @@
 """What is derived of recordings and documents, kept: words, room tone, snags, measurements. What
 is not there is found by services."""
 
+import hashlib
 from contextlib import suppress
 from dataclasses import dataclass
 from functools import partial
@@ -220,6 +221,21 @@ class Derived(Documents, Takes):
         """Keep what was found, here or by another process."""
         key = self.snags_key(episode_id, revision)
         self.cache.put(key, found, 100 + _SNAG_BYTES * len(found))
+
+    def content_key(self, timeline: Timeline) -> str:
+        """Digest of everything that the sound and the picture of a document depend on besides the
+        document: this store, the files of the takes in use, and their words."""
+        with reading(self.engine) as session:
+            versions = self._word_versions(session, timeline)
+        takes = sorted(take for take in timeline.takes() if not is_tone(take))
+        files = [stamp_of(self.files.take(take) / "sound")[1:] for take in takes]
+        inputs = (self.identity.generation, takes, files, sorted(versions.items()))
+        return hashlib.sha256(repr(inputs).encode()).hexdigest()[:16]
+
+    def is_damaged(self, timeline: Timeline) -> bool:
+        """Whether a part of a take in use could not be read since it was opened, and is silent."""
+        takes = (take for take in timeline.takes() if not is_tone(take))
+        return any(self._reader(take).damaged for take in takes)
 
     def snags_key(self, episode_id: int, revision: int) -> Key:
         """Everything that the snags of a revision depend on."""

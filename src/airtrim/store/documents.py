@@ -4,6 +4,7 @@ from collections.abc import Hashable, Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from datetime import datetime
+from typing import NamedTuple
 
 from pydantic import TypeAdapter, ValidationError
 from sqlmodel import Session, col, select
@@ -70,8 +71,9 @@ class Documents(Shelf):
             row = session.get(EditRow, at)
             if row is None or row.episode_id != episode_id:
                 raise NotFound("That state of the episode is not here.")
-            if row.snapshot is not None:
-                timeline = brought_within(_TIMELINE.validate_json(row.snapshot))
+            stored = _read_snapshot(row)
+            if stored is not None:
+                timeline = stored
                 break
             chain.append(row)
             at = row.parent_id
@@ -170,9 +172,10 @@ class Documents(Shelf):
             episode = self._episode(session, episode_id)
             self._check(episode, revision)
             at = episode.tip_id
+            links = self._links(session, episode_id)
             while at is not None and at != to:
-                row = session.get(EditRow, at)
-                at = row.parent_id if row else None
+                link = links.get(at)
+                at = link.parent_id if link else None
             if (at or 0) != to:
                 raise BadInput("That state cannot be reached any more. Nothing was changed.")
             return self._move(session, episode, to or None)
@@ -200,17 +203,45 @@ class Documents(Shelf):
         """The named edits from the first to the last that redo can reach."""
         with reading(self.engine) as session:
             episode = self._episode(session, episode_id)
-            head = session.get(EditRow, episode.head_id) if episode.head_id else None
-            rows: list[EditRow] = []
-            at = episode.tip_id
-            while at is not None and (row := session.get(EditRow, at)) is not None:
-                rows.append(row)
-                at = row.parent_id
+            links = self._links(session, episode_id)
+        head = links.get(episode.head_id or 0)
         depth = head.depth if head else 0
-        return [
-            HistoryEntry(row.id or 0, row.name, row.depth <= depth, row.created_at)
-            for row in reversed(rows)
-        ]
+        entries: list[HistoryEntry] = []
+        at = episode.tip_id
+        while at is not None and (link := links.get(at)) is not None:
+            entries.append(HistoryEntry(at, link.name, link.depth <= depth, link.created_at))
+            at = link.parent_id
+        return entries[::-1]
+
+    @staticmethod
+    def _links(session: Session, episode_id: int) -> dict[int, "_Link"]:
+        """Every edit of an episode without its content: a long history is read at once."""
+        columns = (
+            *(EditRow.id, EditRow.parent_id, EditRow.depth),
+            *(EditRow.name, EditRow.created_at),
+        )
+        query = select(*columns).where(EditRow.episode_id == episode_id)  # type: ignore[call-overload]
+        return {number: _Link(*link) for number, *link in session.exec(query)}
+
+
+class _Link(NamedTuple):
+    """An edit in its history: the edit before it, how many edits led to it, name, and time."""
+
+    parent_id: int | None
+    depth: int
+    name: str
+    created_at: datetime
+
+
+def _read_snapshot(row: EditRow) -> Timeline | None:
+    """The document that was stored after an edit. None where there is none, or where it cannot be
+    read: the history before it is intact, and is replayed."""
+    if row.snapshot is None:
+        return None
+    try:
+        return brought_within(_TIMELINE.validate_json(row.snapshot))
+    except (ValidationError, ValueError, BadInput):
+        return None
 
 
 def _episode_of(key: Key) -> Hashable:

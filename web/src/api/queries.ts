@@ -15,6 +15,7 @@ import {
   type Snags,
   take,
 } from "./client";
+import { noteContent } from "./content";
 import { episodeKey, episodeOf } from "./episode";
 import { jobsKey, jobsOf } from "./jobs";
 import { putStretch } from "./stretch";
@@ -194,6 +195,7 @@ function useEpisodeChange<Input>(
       const places = changes.marks(id);
       const shown = inView.stretches(id);
       const changed = await change(input, { revision, shown, marks: places.marks });
+      noteContent(changed);
       changes.succeeded(changed.revision);
       places.moved(changed.revision, changed.marks);
       if (changed.before === revision) after?.(changed.revision);

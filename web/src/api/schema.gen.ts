@@ -3246,6 +3246,8 @@ export interface components {
             before: number;
             /** Notices */
             notices: string[];
+            /** Content */
+            content: string;
             /** Stretches */
             stretches: components["schemas"]["StretchView"][];
             /** Marks */
@@ -4214,6 +4216,8 @@ export interface components {
             before: number;
             /** Notices */
             notices: string[];
+            /** Content */
+            content: string;
         };
         /**
          * EvenOut
@@ -8915,6 +8919,7 @@ export interface operations {
                 start: number;
                 frames: number;
                 columns: number;
+                content?: string | null;
             };
             header?: never;
             path: {
@@ -8949,6 +8954,7 @@ export interface operations {
                 start: number;
                 frames: number;
                 columns: number;
+                content?: string | null;
             };
             header?: never;
             path: {
@@ -8987,6 +8993,7 @@ export interface operations {
                 do?: "cut" | "trim" | "cover" | "level" | "restore" | "keep";
                 attempt?: number;
                 listening?: string | null;
+                content?: string | null;
             };
             header?: never;
             path: {

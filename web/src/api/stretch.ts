@@ -1,6 +1,7 @@
 /** A stretch of the Page as queries: what stands on it, and its skyline. */
 import type { QueryClient } from "@tanstack/react-query";
 import { client, Problem, type Schemas, take } from "./client";
+import { contentOf } from "./content";
 
 /** How long what went out of view is kept. */
 const KEPT_MS = 10_000;
@@ -50,7 +51,7 @@ export const skylineOf = (
   queryKey: ["skyline", episode, revision, start, frames, columns],
   queryFn: () =>
     fetchSkyline(
-      `/api/episodes/${episode}/skyline?revision=${revision}&start=${start}&frames=${frames}&columns=${columns}`,
+      `/api/episodes/${episode}/skyline?revision=${revision}&start=${start}&frames=${frames}&columns=${columns}${contentOf(revision)}`,
       columns,
     ),
 });

@@ -61,6 +61,7 @@ interface Drag {
   y: number;
   moved: boolean;
   finger: boolean;
+  revision?: number | undefined;
 }
 
 type OnCarried = (span: PointedSpan, to: number, on: number) => void;
@@ -132,6 +133,7 @@ export function usePointer(episode: Episode, onCarried?: OnCarried) {
         y: event.clientY,
         moved: event.shiftKey,
         finger,
+        revision: here.revision,
       };
       if (event.shiftKey) select(joined(drag.current.anchor, here.span), here.revision);
       else if (here.word) {
@@ -160,7 +162,7 @@ export function usePointer(episode: Episode, onCarried?: OnCarried) {
     onPointerCancel: () => {
       drag.current = null;
     },
-    onPointerUp: (event: PointerEvent<HTMLElement>) => {
+    onPointerUp: () => {
       const now = drag.current;
       drag.current = null;
       if (!now) return;
@@ -171,11 +173,10 @@ export function usePointer(episode: Episode, onCarried?: OnCarried) {
         }
         return;
       }
-      const here = under(event.clientX, event.clientY, total);
-      if (!here) return;
-      place(here.span.start, here.revision);
-      if (now.finger && now.words) select(now.anchor, here.revision);
-      else if (!here.word && clicks.current.count < 2) select(null);
+      // What was pressed counts: the Page may have been drawn again since.
+      place(now.anchor.start, now.revision);
+      if (now.finger && now.words) select(now.anchor, now.revision);
+      else if (!now.words && clicks.current.count < 2) select(null);
     },
   };
 }

@@ -6,6 +6,7 @@
 import { create } from "zustand";
 import { changes } from "../api/changes";
 import { type Chain, client, RATE, take } from "../api/client";
+import { contentOf } from "../api/content";
 import { complain } from "../theme/toaster";
 import { audio, speakers } from "./audio";
 import { Stretch } from "./stretch";
@@ -186,7 +187,7 @@ export const beganAt = () => (run && Number.isFinite(run.began) ? run.began : nu
 const pieces = (revision: number, restored?: number): Address => {
   const more = restored === undefined ? listening : `&restored=${restored}`;
   return (start, frames) =>
-    `/api/episodes/${source.episode}/audio?revision=${revision}&start=${start}&frames=${frames}${more}`;
+    `/api/episodes/${source.episode}/audio?revision=${revision}&start=${start}&frames=${frames}${contentOf(revision)}${more}`;
 };
 
 /** A track as it would be heard treated otherwise; untouched means as loud as it is over a span. */

@@ -1,6 +1,7 @@
 /** Stretches of the Page from the server, up to a minute each, kept by revision. */
 import { type QueryClient, type QueryKey, useQuery } from "@tanstack/react-query";
 import { client, type PageData, Problem, RATE, take } from "../api/client";
+import { contentOf } from "../api/content";
 import { rowsOf, skylineOf, stretchOf } from "../api/stretch";
 
 /** Where the revision stands in the key of a stretch. */
@@ -55,7 +56,7 @@ export function useWave(
     queryKey: ["wave", episode, revision, start, frames, columns],
     queryFn: async (): Promise<Wave> => {
       const answer = await fetch(
-        `/api/episodes/${episode}/waveform?revision=${revision}&start=${start}&frames=${frames}&columns=${columns}`,
+        `/api/episodes/${episode}/waveform?revision=${revision}&start=${start}&frames=${frames}&columns=${columns}${contentOf(revision)}`,
       );
       if (!answer.ok) throw new Problem("The picture of the sound did not come.", answer.status);
       const [low, high] = rowsOf(new Int8Array(await answer.arrayBuffer()), columns);

@@ -108,6 +108,7 @@ class EpisodeView(BaseModel):
     redo: str | None
     before: int
     notices: list[str]
+    content: str
 
 
 LONGEST_STRETCH_FRAMES = 600 * FRAME_RATE

@@ -100,6 +100,11 @@ class Ftp(Way):
         except ftplib.all_errors as error:
             ftp.close()
             raise _told(error) from error
+        except ValueError as error:  # ftplib refuses to send a line break within a command
+            ftp.close()
+            raise HandOverError(
+                "User, password or folder contains a line break. Nothing was sent."
+            ) from error
         try:
             yield _Ftp(ftp)
         finally:

@@ -67,6 +67,8 @@ def keep_destination(
     """Keep where a show's files go. Raises BadInput for an address that may not be used."""
     found = way_named(way)
     found.check(address, allowed)
+    if any(ord(character) < 32 for character in address.user):
+        raise BadInput("A user name contains no line breaks or control characters.")
     if found.needs_secret and not secret:
         raise BadInput("Enter the token or the password for it.")
     row = store.keep_destination(show_id, name, way, address.model_dump_json())
