@@ -42,6 +42,8 @@ demo: setup
 	@$(BIN)/airtrim demo
 
 test: setup .make/careful .make/chromium .make/sshd checks wheel
+	@echo "== Tests of the interface's logic"
+	@cd web && npm run --silent test -- --silent
 	@echo "== Tests"
 	@# What is compiled on first use is compiled once, not in every process that runs tests.
 	@$(BIN)/python -m airtrim.core.render.warm

@@ -1,7 +1,9 @@
 """The server is killed at work and started again: what was acknowledged is there, nothing hangs."""
 
 import io
+import sqlite3
 from collections.abc import Iterator
+from contextlib import closing
 from pathlib import Path
 
 import httpx
@@ -10,9 +12,13 @@ import psutil
 import pytest
 import soundfile
 
+from airtrim.jobs import queue
+from airtrim.jobs.queue import Watch
+from airtrim.settings import Settings
 from airtrim.store.files import Files
 from tests.reference import RATE, programme
 from tests.serving import ForkedServer, Server, create_upload, send_part
+from tests.waiting import eventually
 
 
 def long_wav(seconds: float) -> bytes:
@@ -134,3 +140,44 @@ def test_no_worker_outlives_its_server_even_one_still_starting(tmp_path: Path) -
     server = Server(tmp_path / "data")
     assert psutil.Process(server.process.pid).children()
     server.kill()  # waits until all that it had begun has ended
+
+
+@pytest.mark.parametrize("progress", [0.02, 0.2, 0.4])
+def test_work_that_a_stop_cuts_off_goes_on_at_the_next_start(
+    server: Server, demo: Path, progress: float
+) -> None:
+    """SIGTERM in the middle of a transcription, whose computation runs in a pool of its own."""
+    sound, rate = soundfile.read(demo / "sound" / "host-question.flac", dtype="int16")
+    buffer = io.BytesIO()
+    soundfile.write(buffer, np.tile(sound, 4), rate, format="WAV", subtype="PCM_16")
+    server.wait(server.upload(server.new_episode(), buffer.getvalue()))
+    jobs = server.client.get("/api/jobs").json()
+    (job,) = [job["id"] for job in jobs if job["kind"] == "transcribe"]
+    eventually(lambda: server.client.get(f"/api/jobs/{job}").json()["progress"] > progress)
+    server.stop()
+    with closing(sqlite3.connect(server.data / "airtrim.db")) as database:
+        states = dict(database.execute("SELECT state, error FROM job").fetchall())
+    assert set(states) <= {"queued", "done"}, states
+    server.start()
+    assert server.wait(job)["state"] == "done"
+
+
+def test_a_worker_that_was_stopped_or_hangs_is_not_reported_as_ready(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(queue, "_SILENT_S", 4.0)
+    watch = Watch(Settings(data_dir=tmp_path / "data"))
+    watch.start()
+    try:
+        eventually(lambda: watch.running)
+        begun = psutil.Process().children()
+        (worker,) = [one for one in begun if "airtrim.jobs.worker" in one.cmdline()]
+        worker.suspend()
+        eventually(lambda: not watch.running)
+        worker.resume()
+        eventually(lambda: watch.running)
+        worker.kill()
+        eventually(lambda: not watch.running)
+        eventually(lambda: watch.running)  # it is started again
+    finally:
+        watch.stop()

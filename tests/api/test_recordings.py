@@ -7,6 +7,7 @@ import pytest
 import soundfile
 
 from airtrim.standins.microphone import simulated
+from airtrim.store.recordings import Recordings
 from tests.api.host import Host, wav
 from tests.reference import RATE, programme
 
@@ -306,3 +307,63 @@ def test_the_microphone_is_checked_on_what_it_gave(host: Host) -> None:
     assert host.client.post("/api/microphone-check", content=b"abc").status_code == 422
     long = host.client.post("/api/microphone-check", content=bytes(11 * RATE * 4))
     assert long.status_code == 413
+
+
+def test_a_retake_replaces_the_words_that_were_selected_whatever_was_cut_since(host: Host) -> None:
+    episode = host.filled(wav())
+    selected = host.view(episode)["revision"]
+    recording = begin(
+        host, episode, "Voice", at=3 * RATE, replacing=RATE, revision=selected
+    ).json()["id"]
+    pieces = keep_all(host, recording, programme(2, 1, 10))
+    # The tab was closed; the host cut the first second in the meantime.
+    cut = {"kind": "cut", "start": 0, "frames": RATE}
+    assert host.edit(episode, cut).status_code == 200
+    done = host.work(add(host, recording, pieces).json()["id"])
+    assert done["state"] == "done", done
+    view = host.view(episode)
+    timeline = host.state.store.timeline(episode, view["revision"])
+    (track,) = timeline.tracks
+    retake = next(clip for clip in track.clips if clip.take.startswith(recording))
+    assert retake.at == 2 * RATE
+    before, after = track.clips[0], track.clips[-1]
+    assert (before.start, after.start) == (RATE, 4 * RATE), "another second was replaced"
+
+
+def test_a_retake_of_words_that_were_cut_is_refused_and_can_go_elsewhere(host: Host) -> None:
+    episode = host.filled(wav())
+    selected = host.view(episode)["revision"]
+    recording = begin(
+        host, episode, "Voice", at=3 * RATE, replacing=RATE, revision=selected
+    ).json()["id"]
+    pieces = keep_all(host, recording, programme(2, 1, 10))
+    host.edit(episode, {"kind": "cut", "start": 3 * RATE, "frames": RATE // 2})
+    failed = host.work(add(host, recording, pieces).json()["id"])
+    assert failed["state"] == "failed"
+    assert failed["error"].startswith("What this recording replaces has changed since")
+    done = host.work(add(host, recording, pieces, landing={}).json()["id"])
+    assert done["state"] == "done"
+    assert host.view(episode)["frames"] == 5.5 * RATE + 2 * RATE
+
+
+def test_a_recording_without_a_free_track_is_refused_before_it_begins(host: Host) -> None:
+    """An episode has 24 tracks; open recordings count with the tracks that they will make."""
+    episode = host.new_episode()
+    names = [f"Voice {number}" for number in range(1, 25)]
+    for at in (0, 8, 16):
+        assert begin(host, episode, *names[at : at + 8]).status_code == 201
+    refused = begin(host, episode, "Voice 25")
+    assert refused.status_code == 422
+    assert "24 tracks at most" in refused.json()["sentence"]
+
+
+@pytest.mark.parametrize("torn", [1, 3, 5, 1023])
+def test_sound_that_a_crash_left_torn_is_read_up_to_the_last_piece(host: Host, torn: int) -> None:
+    recording = begin(host, host.new_episode(), "Tobin", "Marit").json()["id"]
+    sound = programme(0.5, 2, 6)
+    keep(host, recording, 0, sound)
+    pieces = Recordings(host.state.store).pieces(Recordings(host.state.store).get(recording))
+    with (host.state.store.files.recording(recording) / "sound").open("ab") as file:
+        file.write(bytes(torn))
+    assert np.array_equal(pieces.read(100, 500)[:, 0], sound[100:600, 0])
+    assert np.array_equal(pieces.read(PIECE - 10, 10)[:, 0], sound[-10:, 0])

@@ -183,8 +183,7 @@ def test_the_guest_is_recorded_though_call_server_and_page_break_off(
     server.start()
     expect(guest.get_by_text("The connection to your host is lost")).to_have_count(0)
     until(guest, held + 3.0)
-    guest.reload()
-    guest.get_by_role("button", name="Switch the microphone on").click()
+    guest.reload()  # the page goes on by itself
     expect(guest.get_by_test_id("being-recorded")).to_contain_text("Recording")
     until(host, elapsed(host) + 2.0)
     view = end(host, server, pair.episode)
@@ -225,7 +224,6 @@ def test_what_waited_is_sent_while_the_recording_is_taken_up_again(
 
     guest.route("**/join/*/recordings", late)
     guest.reload()
-    guest.get_by_role("button", name="Switch the microphone on").click()
     expect(guest.get_by_test_id("being-recorded")).to_contain_text("Recording")
     until(guest, held + 2.0)
     view = end(host, server, pair.episode)
@@ -273,3 +271,63 @@ def test_the_host_need_not_wait_for_a_guest_whose_sound_is_late(pair: Pair, serv
     own, theirs = takes(server, view)
     assert view["frames"] == alone["frames"] == len(own) == len(theirs)
     place_of(original(server, view), "second")
+
+
+def test_a_trial_of_the_guest_does_not_end_their_recording(pair: Pair, server: Server) -> None:
+    host, guest = pair.host, pair.guest
+    pair.switch_on("Simulated microphone", "Simulated second voice")
+    guest.get_by_role("button", name="Try it for five seconds").click()
+    guest.wait_for_timeout(1000)  # the trial is in the middle of its five seconds
+    begin(host)
+    expect(guest.get_by_test_id("being-recorded")).to_contain_text("Recording")
+    until(guest, 6.0)
+    view = end(host, server, pair.episode)
+    whole = original(server, view)
+    assert len(whole) >= 6 * RATE
+    place_of(whole, "second")
+
+
+def test_a_guest_whose_link_is_closed_and_opened_again_is_recorded_again(
+    pair: Pair, server: Server
+) -> None:
+    host, guest = pair.host, pair.guest
+    pair.switch_on("Simulated microphone", "Simulated second voice")
+    begin(host)
+    until(guest, 2.0)
+    host.get_by_role("button", name="Close the link").click()
+    expect(guest.get_by_text("Your host has closed this link")).to_be_visible()
+    # The host sees at once that this voice is missing.
+    expect(host.get_by_role("alert").filter(has_text="Marit is not recorded")).to_be_visible()
+    host.get_by_role("button", name="Open again").click()
+    guest.get_by_role("button", name="Try again").click()
+    expect(guest.get_by_test_id("being-recorded")).to_contain_text("Recording")
+    expect(host.get_by_text("Marit is not recorded")).to_have_count(0)
+    since = elapsed(guest)
+    until(guest, since + 2.0)
+    view = end(host, server, pair.episode)
+    assert any("Marit was not recorded for" in mark["name"] for mark in view["markers"])
+    whole = original(server, view)
+    assert len(whole) / RATE >= since + 2.0
+    place_of(whole[-RATE:], "second")
+
+
+def test_a_guest_who_switches_off_is_asked_to_come_back_and_the_host_sees_it(
+    pair: Pair, server: Server
+) -> None:
+    """A page that another tab opens knows of no earlier visit: it does not start by itself."""
+    host, guest = pair.host, pair.guest
+    pair.switch_on("Simulated microphone", "Simulated second voice")
+    begin(host)
+    until(guest, 1.0)
+    other = guest.context.new_page()
+    guest.close()
+    expect(host.get_by_test_id("guest")).to_contain_text("Not recorded: has left the page")
+    other.goto(pair.link)
+    expect(host.get_by_test_id("guest")).to_contain_text("Not recorded: the microphone is off")
+    other.get_by_role("button", name="Record me now").click()
+    expect(other.get_by_test_id("being-recorded")).to_contain_text("Recording")
+    expect(host.get_by_text("Not recorded")).to_have_count(0)
+    held = elapsed(other)
+    until(other, held + 1.0)
+    view = end(host, server, pair.episode)
+    place_of(original(server, view)[-RATE // 2 :], "second")

@@ -1,5 +1,5 @@
 import "./early";
-import { Button, ChakraProvider, Flex, Text } from "@chakra-ui/react";
+import { Box, Button, ChakraProvider, Flex, Text } from "@chakra-ui/react";
 import { QueryClientProvider } from "@tanstack/react-query";
 import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
@@ -11,6 +11,7 @@ import "@fontsource/source-serif-4/400.css";
 import "@fontsource/source-serif-4/700.css";
 import { useEvents } from "./api/events";
 import { Opened } from "./episode/Opened";
+import { RecordingBar } from "./stages/record/RecordingBar";
 import { system } from "./theme/system";
 import { Messages } from "./theme/toaster";
 import { useMends } from "./view/places";
@@ -24,10 +25,13 @@ function Root() {
   useEvents();
   useMends();
   return (
-    <>
-      <Outlet />
+    <Flex direction="column" h="100%">
+      <RecordingBar />
+      <Box flex="1" minH="0">
+        <Outlet />
+      </Box>
       <Messages />
-    </>
+    </Flex>
   );
 }
 

@@ -2,7 +2,9 @@
 
 import contextlib
 import logging
+import math
 import os
+import signal
 import subprocess
 import sys
 import threading
@@ -23,6 +25,7 @@ from airtrim.store.store import Store
 
 _LOOK_EVERY_S = 15.0
 _JUMP_S, _STEADY_S = 10.0, 60.0
+_BEAT_EVERY_S, _SILENT_S = 2.0, 30.0
 
 
 class Queue:
@@ -56,9 +59,27 @@ class Queue:
         return int(self.first.pending_count() + self.aside.pending_count())
 
 
-def work_forever(settings: Settings, server: int) -> None:
-    """The worker process: recover what was left, then work until the process ``server`` is gone."""
+class _Consumer(Consumer):  # type: ignore[misc]  # huey has no types
+    """Ends the process at once on SIGTERM.
+
+    A slow end lets running jobs meet pools that are already shut down, and they would fail. A job
+    that is cut off stays *running* and starts again at the next start (``recover``). SIGINT is the
+    server's: it comes to both when a host presses Ctrl+C.
+    """
+
+    def _set_signal_handlers(self) -> None:
+        signal.signal(signal.SIGTERM, lambda *_: os._exit(0))
+        signal.signal(signal.SIGINT, signal.SIG_IGN)
+
+
+def work_forever(settings: Settings, server: int, heartbeat: int | None = None) -> None:
+    """The worker process: recover what was left, then work until the process ``server`` is gone.
+
+    ``heartbeat`` is the file descriptor on which the server hears that this process still runs.
+    """
     follow(server)
+    if heartbeat is not None:
+        threading.Thread(target=_beat, args=(heartbeat,), daemon=True).start()
     os.nice(settings.worker_nice)
     set_up(settings.log_format, settings.log_level)
     store = Store(settings.data_dir, settings.keep_free_bytes)
@@ -73,8 +94,15 @@ def work_forever(settings: Settings, server: int) -> None:
         queue.wake(job_id)
     threading.Thread(target=_wake_forgotten, args=(store, queue), daemon=True).start()
     taking = {"periodic": False, "initial_delay": 0.05, "max_delay": 0.25}
-    Consumer(queue.aside, workers=1, **taking).start()
-    Consumer(queue.first, workers=settings.workers, **taking).run()
+    _Consumer(queue.aside, workers=1, **taking).start()
+    _Consumer(queue.first, workers=settings.workers, **taking).run()
+
+
+def _beat(heartbeat: int) -> None:
+    with contextlib.suppress(OSError):  # the server is gone
+        while True:
+            os.write(heartbeat, b".")
+            time.sleep(_BEAT_EVERY_S)
 
 
 def _wake_forgotten(store: Store, queue: Queue) -> None:
@@ -141,6 +169,7 @@ class Watch:
         self._environment = {**os.environ, "AIRTRIM_DATA_DIR": str(settings.data_dir)}
         self._stopping = threading.Event()
         self._process: subprocess.Popen[bytes] | None = None
+        self._beat_s = math.inf  # until it has been started
         self._thread = threading.Thread(target=self._run, daemon=True)
 
     def start(self) -> None:
@@ -149,8 +178,10 @@ class Watch:
 
     @property
     def running(self) -> bool:
-        """Whether it runs just now."""
-        return self._process is not None and self._process.poll() is None
+        """Whether it runs and has reported within half a minute. A worker that was stopped by a
+        signal, or hangs, does not."""
+        alive = self._process is not None and self._process.poll() is None
+        return alive and time.monotonic() - self._beat_s < _SILENT_S
 
     def stop(self) -> None:
         """End it and wait."""
@@ -163,8 +194,20 @@ class Watch:
                 self._process.kill()
 
     def _launch(self) -> "subprocess.Popen[bytes]":
-        command = [sys.executable, "-m", "airtrim.jobs.worker", str(os.getpid())]
-        return subprocess.Popen(command, env=self._environment, cwd=Path.cwd())
+        hears, beats = os.pipe()
+        command = [sys.executable, "-m", "airtrim.jobs.worker", str(os.getpid()), str(beats)]
+        process = subprocess.Popen(
+            command, env=self._environment, cwd=Path.cwd(), pass_fds=(beats,)
+        )
+        os.close(beats)
+        self._beat_s = time.monotonic()
+        threading.Thread(target=self._hear, args=(hears,), daemon=True).start()
+        return process
+
+    def _hear(self, hears: int) -> None:
+        with os.fdopen(hears, "rb", buffering=0) as pipe:
+            while pipe.read(64):
+                self._beat_s = time.monotonic()
 
     def _run(self) -> None:
         while not self._stopping.is_set():

@@ -1,4 +1,5 @@
-"""Entry of the worker process: ``python -m airtrim.jobs.worker PID``, that of the server."""
+"""Entry of the worker process: ``python -m airtrim.jobs.worker PID FD``. PID is the server's, FD
+the pipe on which it hears that the worker runs."""
 
 import sys
 
@@ -6,4 +7,4 @@ from airtrim.jobs.queue import work_forever
 from airtrim.settings import Settings
 
 if __name__ == "__main__":
-    work_forever(Settings(), int(sys.argv[1]))
+    work_forever(Settings(), int(sys.argv[1]), int(sys.argv[2]))

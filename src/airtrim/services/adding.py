@@ -13,12 +13,15 @@ from airtrim.core.media.take import TakeInfo, store_recorded
 from airtrim.core.progress import Progress
 from airtrim.core.render.match import matching_gain
 from airtrim.core.timeline.edits.placing import MarkerAt, Record, RecordedTake
+from airtrim.errors import BadInput, Stale
+from airtrim.services.revisions import moved
 from airtrim.store.files import settle
 from airtrim.store.pieces import Pieces
 from airtrim.store.recordings import RUNS, Landing, Recording, Recordings
 from airtrim.store.store import Store
 from airtrim.store.tables import RecordingRow, TakeRow, now
 
+_MOST_TRIES = 8
 _HOLE_FRAMES = FRAME_RATE // 2
 """A guest missing for less than this at either end is not worth a marker."""
 
@@ -86,9 +89,29 @@ class _Adding:
                 self._mark(gap.at, f"{gap.frames / FRAME_RATE:.1f} s did not arrive")
             for guest in self._guests:
                 self._add_guest(guest, frames, heard)
-        if landing.replacing and landing.at is not None:
-            self._match_loudness(landing.at, landing.replacing)
-        self._put_in(store, landing, frames, heard)
+        current, place = self._placed(landing)
+        if place.replacing and place.at is not None:
+            self._match_loudness(place.at, place.replacing)
+        for _ in range(_MOST_TRIES):
+            try:
+                return self._put_in(store, current, place, frames, heard)
+            except Stale:  # the host made an edit meanwhile
+                current, place = self._placed(landing)
+        self._put_in(store, current, place, frames, heard)
+
+    def _placed(self, landing: Landing) -> tuple[int, Landing]:
+        """The current revision, and the landing in its frames."""
+        episode_id = self._recording.episode_id
+        current = self._store.episode(episode_id)[0].head_id or 0
+        if landing.at is None or landing.revision is None:
+            return current, landing
+        mark = (landing.revision, landing.at, landing.replacing)
+        (place,) = moved(self._store, episode_id, current, [mark])
+        if place is None:
+            what = "What this recording replaces" if landing.replacing else "Its place"
+            raise BadInput(f"{what} has changed since. Add it at the end, or set it aside.")
+        at, replacing = place
+        return current, landing.model_copy(update={"at": at, "replacing": replacing})
 
     def _mark(self, at: int, name: str) -> None:
         self._markers.append(MarkerAt(at=at, kind="gap", name=name[:120]))
@@ -168,9 +191,11 @@ class _Adding:
                     return Landing(at=max(0, at), alongside=True, skip=max(0, -at))
         return landing
 
-    def _put_in(self, store: Store, landing: Landing, frames: int, heard: Sequence[Run]) -> None:
+    def _put_in(
+        self, store: Store, revision: int, landing: Landing, frames: int, heard: Sequence[Run]
+    ) -> None:
         episode_id = self._recording.episode_id
-        with store.changing(episode_id, None) as change:
+        with store.changing(episode_id, revision) as change:
             begun = now()
             for one in (self._recording, *self._guests):
                 row = change.session.get(RecordingRow, one.id)

@@ -127,9 +127,13 @@ class Pieces:
 
     def read(self, start: int, frames: int) -> NDArray[np.float32]:
         """The first channel between two frames, shape ``(frames, 1)``."""
-        sound = np.memmap(self._folder / "sound", "<f4", "r")
-        part = sound.reshape(-1, self._channels)[start : start + frames, :1]
-        return np.ascontiguousarray(part, np.float32)
+        size = 4 * self._channels
+        with (self._folder / "sound").open("rb") as file:
+            file.seek(start * size)
+            data = file.read(frames * size)
+        # A crash can leave a part of a frame at the end of the file.
+        part = np.frombuffer(data[: len(data) // size * size], "<f4").reshape(-1, self._channels)
+        return part[:, :1].astype(np.float32)
 
     def checksums(self) -> Iterator[tuple[int, bytes]]:
         """The checksum (CRC-32) that was kept of each piece, and the bytes that are there."""

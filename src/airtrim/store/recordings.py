@@ -13,7 +13,8 @@ from sqlmodel import Session, col, select
 
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.alignment import Run
-from airtrim.core.timeline.edits.fields import Frame
+from airtrim.core.timeline.bounds import MOST_TRACKS
+from airtrim.core.timeline.edits.fields import Frame, Number
 from airtrim.core.timeline.edits.placing import MOST_PLAYED, MarkerAt, PlayedIn
 from airtrim.errors import BadInput, Busy
 from airtrim.store.database import reading, writing
@@ -33,7 +34,8 @@ _SPARE_S = 60.0
 class Landing(BaseModel):
     """Where a recording goes: after what is there, or at frame ``at``, where ``replacing`` frames
     are cut and everything later makes room, or nothing moves (``alongside``). ``skip`` frames of it
-    are left out at its start: the delay of what was played along."""
+    are left out at its start: the delay of what was played along. ``at`` and ``replacing`` count in
+    the document at ``revision``; None is the current one."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -41,6 +43,7 @@ class Landing(BaseModel):
     replacing: Frame = 0
     alongside: bool = False
     skip: int = Field(default=0, ge=0, le=480_000)
+    revision: Number | None = None
 
 
 class Recording(BaseModel):
@@ -87,7 +90,7 @@ class Recordings:
         """A new recording. Raises Busy where one is open on one of ``tracks``."""
         if len(set(tracks)) != len(tracks):
             raise BadInput("Each microphone needs a track of its own.")
-        self._store.episode(episode_id)
+        self._need_tracks(episode_id, tracks)
         with writing(self._store.engine) as session:
             for row in self._open(session, episode_id):
                 shared = set(tracks) & set(_TRACKS.validate_json(row.tracks))
@@ -116,6 +119,7 @@ class Recordings:
         """A guest's recording beside the host's; the one that is there already, if there is, which
         goes on even if it had been ended."""
         self._store.files.need(0)
+        self._need_tracks(guest.episode_id, (guest.name,))
         with writing(self._store.engine) as session:
             host = self._row(session, beside)
             if host.episode_id != guest.episode_id or host.guest or host.state != "open":
@@ -134,6 +138,26 @@ class Recordings:
             )
             session.add(row)
         return self._view(row)
+
+    def _need_tracks(self, episode_id: int, names: Sequence[str]) -> None:
+        """Raise BadInput where the episode has no place for the tracks of a recording."""
+        timeline = self._store.current(episode_id)
+        with reading(self._store.engine) as session:
+            rows = self._open(session, episode_id, guests=True)
+            open_ids = {row.id for row in rows}
+            beside = [row for one in open_ids for row in self._beside(session, one)]
+            pending = {
+                name
+                for row in (*rows, *beside)
+                if row.state == "open"
+                for name in _TRACKS.validate_json(row.tracks)
+            }
+        known = {track.name for track in timeline.tracks}
+        if len(timeline.tracks) + len((pending | set(names)) - known) > MOST_TRACKS:
+            raise BadInput(
+                f"An episode has {MOST_TRACKS} tracks at most. Record on a track that is there, or "
+                "remove a track first."
+            )
 
     def land(self, recording_id: str, landing: Landing) -> Recording:
         """Settle where it goes."""

@@ -192,8 +192,7 @@ class RecordingRow(SQLModel, table=True):
 
     A guest's has the guest's token and the host's recording that it goes ``beside``. ``whole`` is
     how many pieces there are of one that has been ended; ``heard`` (JSON) when the runs of one that
-    was added were heard, for what is to be laid beside it later. ``revision`` is the revision of
-    the document that the frames of the landing refer to. ``discarded_at`` is when the host
+    was added were heard, for what is to be laid beside it later. ``discarded_at`` is when the host
     discarded it: it can be restored for 30 days from then."""
 
     __tablename__ = "recording"
@@ -208,7 +207,6 @@ class RecordingRow(SQLModel, table=True):
     beside: str | None = Field(default=None, index=True)
     whole: int | None = None
     heard: str | None = None
-    revision: int | None = None
     created_at: datetime = Field(default_factory=now)
     discarded_at: datetime | None = None
 

@@ -73,10 +73,19 @@ export async function take<T>(
 }
 
 /** A request whose body is bytes. */
-export const takeBytes = <T>(method: "POST" | "PUT", path: string, body: BodyInit): Promise<T> =>
+export const takeBytes = <T>(
+  method: "POST" | "PUT",
+  path: string,
+  body: BodyInit,
+  headers?: HeadersInit,
+): Promise<T> =>
   take<T>(
-    fetch(path, { method, body }).then(async (response) => {
+    fetch(path, { method, body, headers }).then(async (response) => {
       const said = await response.json().catch(() => undefined);
       return response.ok ? { data: said, response } : { error: said, response };
     }),
   );
+
+/** The same for a body in JSON, where the address is only known while it runs. */
+export const takeJson = <T>(method: "POST" | "PUT", path: string, body: unknown): Promise<T> =>
+  takeBytes(method, path, JSON.stringify(body), { "Content-Type": "application/json" });

@@ -4928,7 +4928,8 @@ export interface components {
          * Landing
          * @description Where a recording goes: after what is there, or at frame ``at``, where ``replacing`` frames
          *     are cut and everything later makes room, or nothing moves (``alongside``). ``skip`` frames of it
-         *     are left out at its start: the delay of what was played along.
+         *     are left out at its start: the delay of what was played along. ``at`` and ``replacing`` count in
+         *     the document at ``revision``; None is the current one.
          */
         Landing: {
             /** At */
@@ -4948,6 +4949,8 @@ export interface components {
              * @default 0
              */
             skip: number;
+            /** Revision */
+            revision: number | null;
         };
         /**
          * LetGo

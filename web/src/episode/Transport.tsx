@@ -2,8 +2,7 @@
 import { Box, Button, Flex, HStack, IconButton, Input, NativeSelect, Text } from "@chakra-ui/react";
 import { Pause, Play, ZoomIn, ZoomOut } from "lucide-react";
 import { memo, type ReactNode, useEffect, useRef, useState } from "react";
-import { Link } from "react-router";
-import { type Episode, RATE, underWay } from "../api/client";
+import { type Episode, underWay } from "../api/client";
 import { timeLeft } from "../api/left";
 import { cancelJob, useJobs } from "../api/queries";
 import {
@@ -16,7 +15,6 @@ import {
   usePlayer,
 } from "../playback/player";
 import { usePlayhead } from "../playback/playhead";
-import { useTape } from "../record/tape";
 import { Meaning } from "../theme/Meaning";
 import { ProgressBar } from "../theme/ProgressBar";
 import { Toggle } from "../theme/Toggle";
@@ -53,7 +51,6 @@ export const Transport = memo(function Transport({
         {episode.trimmed > 0 && ` · ${clock(episode.trimmed)} trimmed`}
       </Text>
       <Box flex="1" />
-      <Recording />
       <Jobs episode={episode} />
       <Speed />
       {zoomable && <Shown cuts={episode.cuts} />}
@@ -81,22 +78,6 @@ function Foot({ children }: { children?: ReactNode }) {
     >
       {children}
     </Flex>
-  );
-}
-
-/** While a recording is made, every stage says so. */
-function Recording() {
-  const phase = useTape((t) => t.phase);
-  const episode = useTape((t) => t.episode);
-  const seconds = useTape((t) => Math.floor(t.frames / RATE));
-  if (phase !== "recording" && phase !== "paused" && phase !== "ending") return null;
-  return (
-    <HStack asChild gap="2" color="trouble" fontWeight="700">
-      <Link to={`/episodes/${episode}/record`}>
-        <Box w="10px" h="10px" rounded="full" bg={phase === "recording" ? "trouble" : "quiet"} />
-        {phase === "recording" ? "Recording" : "Recording paused"} {clock(seconds * RATE, 0)}
-      </Link>
-    </HStack>
   );
 }
 

@@ -1,13 +1,13 @@
 /** A guest's own page: one microphone, its level, the call, and a recording as safe as the host's. */
 import { Box, Button, Flex, HStack, Spinner, Text } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
-import { type ReactNode, useEffect } from "react";
+import { type ReactNode, useEffect, useRef } from "react";
 import { useParams } from "react-router";
 import { useShallow } from "zustand/react/shallow";
 import { client, Problem, RATE, type Schemas, take } from "../api/client";
 import { joinCall, leaveCall, useCall } from "../record/call";
-import { closeMicrophones, setMonitoring, useCapture } from "../record/capture";
-import { end, followHost, goOnAsGuest } from "../record/guest";
+import { openMicrophones, setMonitoring, useCapture } from "../record/capture";
+import { end, followHost, goOnAsGuest, wasRecordedBeside } from "../record/guest";
 import { useBehind, useTape } from "../record/tape";
 import { Card, Heading } from "../stages/Panel";
 import { Elapsed } from "../stages/record/Elapsed";
@@ -80,9 +80,18 @@ function Joined({ token, joined }: { token: string; joined: Schemas["Joined"] })
     return () => {
       leave();
       leaveCall();
-      closeMicrophones();
     };
   }, [token]);
+  const on = useCapture((c) => c.phase === "on");
+  const hosts = useCall((c) => (c.there ? c.recording : null));
+  const resumes = hosts !== null && hosts === wasRecordedBeside();
+  const { microphones } = choice;
+  const wanted = useRef(microphones);
+  wanted.current = microphones;
+  // A page that was loaded again goes on where it stopped.
+  useEffect(() => {
+    if (resumes && useCapture.getState().phase === "off") void openMicrophones(wanted.current);
+  }, [resumes]);
   return (
     <Flex direction="column" h="100%">
       <TopBar gap="3">
@@ -104,6 +113,7 @@ function Joined({ token, joined }: { token: string; joined: Schemas["Joined"] })
               ? "You are being recorded, here on your own machine, at full quality. Stay on this page until your host ends it."
               : "Your host begins and ends the recording. Put headphones on, so that your microphone hears you alone, and switch it on."}
           </Text>
+          {hosts && !on && <Missed onStart={() => void openMicrophones(microphones)} />}
           {recording ? (
             <BeingRecorded name={joined.name} />
           ) : (
@@ -113,6 +123,28 @@ function Joined({ token, joined }: { token: string; joined: Schemas["Joined"] })
         </Box>
       </Box>
     </Flex>
+  );
+}
+
+/** The host records and this guest is not recorded: one large button. */
+function Missed({ onStart }: { onStart: () => void }) {
+  return (
+    <Card data-testid="missed">
+      <Text fontSize="18px" fontWeight="700" color="trouble" role="alert">
+        Your host is recording, and you are not recorded.
+      </Text>
+      <Button
+        size="xl"
+        mt="3"
+        bg="trouble"
+        color="pine.contrast"
+        rounded="full"
+        px="8"
+        onClick={onStart}
+      >
+        Record me now
+      </Button>
+    </Card>
   );
 }
 

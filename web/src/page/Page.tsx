@@ -50,9 +50,9 @@ function Lines({ episode }: { episode: Episode }) {
   useLayoutEffect(() => {
     const box = scroller.current;
     if (!box) return;
-    const fit = () => setWidth(lineWidth(box.clientWidth));
-    fit();
-    const watch = new ResizeObserver(fit);
+    const measure = () => setWidth(lineWidth(box.clientWidth));
+    measure();
+    const watch = new ResizeObserver(measure);
     watch.observe(box);
     return () => watch.disconnect();
   }, []);

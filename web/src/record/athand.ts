@@ -7,7 +7,7 @@ import { RATE, type Schemas } from "../api/client";
 import { runningAudio, speakers } from "../playback/audio";
 import { complain } from "../theme/toaster";
 import { alsoSend } from "./capture";
-import { moment, tell, useTape } from "./tape";
+import { moment, note as send, useTape } from "./tape";
 
 type ShelfSound = Schemas["ShelfSound"];
 
@@ -123,13 +123,10 @@ function note(
 ) {
   // One after another: that it ended early is told after that it began.
   noted = noted
-    .then(async () =>
-      tell("PUT", `recordings/${recording}/played/${await at}`, {
-        sound: sound.id,
-        frames: await frames,
-        gain_db: levelDb,
-      }),
-    )
+    .then(async () => {
+      const body = { sound: sound.id, frames: await frames, gain_db: levelDb };
+      if (recording) send("PUT", recording, `played/${await at}`, body);
+    })
     .catch(complain);
 }
 

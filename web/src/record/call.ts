@@ -3,6 +3,7 @@
  * one another over a socket; the sound goes straight between them. No recording depends on it.
  */
 import { create } from "zustand";
+import { useShallow } from "zustand/react/shallow";
 import { audio, speakers } from "../playback/audio";
 import { outgoing, useCapture } from "./capture";
 import { useTape } from "./tape";
@@ -26,6 +27,8 @@ interface State {
   peers: Peer[];
   /** The recording that the host is making, for guests. */
   recording: string | null;
+  /** Names of the guests who were recorded since the host's recording began. */
+  recorded: string[];
   /** Why a guest was shown out. */
   closed: string | null;
 }
@@ -34,6 +37,7 @@ export const useCall = create<State>(() => ({
   there: false,
   peers: [],
   recording: null,
+  recorded: [],
   closed: null,
 }));
 
@@ -136,12 +140,25 @@ async function heed(said: Said) {
 const peerOf = (shown: Shown): Peer => ({ ...shown, reached: "no", level: 0, muted: false });
 
 function tellDoing() {
-  const recording = ["recording", "paused"].includes(useTape.getState().phase);
+  const recording = useTape.getState().phase === "recording";
   say({ kind: "doing", microphone: useCapture.getState().phase === "on", recording });
 }
 useTape.subscribe((now, before) => {
   if (now.phase !== before.phase) tellDoing();
+  if (now.recording !== before.recording) set({ recorded: [] });
 });
+useCall.subscribe(({ peers, recorded }) => {
+  const more = peers.filter((p) => !p.host && p.recording && !recorded.includes(p.name));
+  if (more.length) set({ recorded: [...recorded, ...more.map((p) => p.name)] });
+});
+
+/** Guests who were recorded and are not recorded now, while the host is recording. */
+export function useUnrecorded(): string[] {
+  const recording = useTape((t) => t.phase === "recording");
+  const { peers, recorded } = useCall(useShallow(({ peers, recorded }) => ({ peers, recorded })));
+  const now = peers.filter((p) => p.recording).map((p) => p.name);
+  return recording ? recorded.filter((name) => !now.includes(name)) : [];
+}
 useCapture.subscribe((now, before) => {
   if (now.phase === before.phase) return;
   tellDoing();

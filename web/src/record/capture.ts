@@ -8,6 +8,7 @@ import { runningAudio, speakers } from "../playback/audio";
 import type { FromCapture, ToCapture } from "./capture.worklet";
 import captureUrl from "./capture.worklet.ts?worker&url";
 import { followClock, forgetLags, leaveClock, noteLag } from "./clock";
+import { CaptureLease, type Holder } from "./lease";
 import { type DeviceGain, type Opened, openDevice, type Treatment, UNTREATED } from "./microphones";
 
 export interface Microphone {
@@ -93,7 +94,13 @@ export const onGone = (told: (name: string) => void) => {
   whenGone = told;
 };
 
-export const say = (message: ToCapture) => worklet?.port.postMessage(message);
+const say = (message: ToCapture) => worklet?.port.postMessage(message);
+
+/** Who records. The recorder, a guest's page, a trial and the measurement of the delay take turns. */
+export const lease = new CaptureLease(say);
+
+/** Ask the worklet which frame it recorded at the context's `time`. */
+export const askMoment = (ask: number, time: number) => say({ kind: "moment", ask, time });
 export const microphones = () => chosen;
 export const armed = () => chosen.map((m, i) => ({ ...m, input: i })).filter((m) => m.armed);
 export const isLost = () => lost;
@@ -107,9 +114,14 @@ export function alsoSend(node: AudioNode) {
   if (sending) node.connect(sending);
 }
 
-/** Open microphones and show their levels. */
+/** The number of the latest request to open or close. A device that opens later than that is closed. */
+let latest = 0;
+
+/** Open microphones and show their levels. The latest call decides: an earlier one that is still
+ * waiting for its device gives it back. */
 export async function openMicrophones(wanted: Microphone[]): Promise<void> {
   closeMicrophones();
+  const mine = latest;
   chosen = wanted;
   lost = false;
   set({ phase: "opening", trouble: null });
@@ -117,6 +129,7 @@ export async function openMicrophones(wanted: Microphone[]): Promise<void> {
     const context = await runningAudio();
     loaded ??= context.audioWorklet.addModule(captureUrl);
     await loaded;
+    if (mine !== latest) return;
     const merger = new ChannelMergerNode(context, { numberOfInputs: wanted.length });
     sending = new MediaStreamAudioDestinationNode(context, { channelCount: 1 });
     nodes = [merger, sending];
@@ -127,9 +140,13 @@ export async function openMicrophones(wanted: Microphone[]): Promise<void> {
       const key = JSON.stringify([microphone.device, microphone.treatment]);
       let device = devices.get(key);
       if (!device) {
-        device = await openDevice(context, microphone.device, microphone.treatment, () =>
-          gone(index),
+        device = await openDevice(
+          context,
+          microphone.device,
+          microphone.treatment,
+          () => mine === latest && gone(index),
         );
+        if (mine !== latest) return device.close();
         devices.set(key, device);
         opened.push(device);
       }
@@ -174,12 +191,15 @@ export async function openMicrophones(wanted: Microphone[]): Promise<void> {
     setMonitoring(get().monitoring);
     void followClock();
   } catch (error) {
+    if (mine !== latest) return;
     closeMicrophones();
     set({ trouble: error instanceof Error ? error.message : "The microphone did not open." });
   }
 }
 
 export function closeMicrophones() {
+  latest += 1;
+  lease.displace("The microphone was switched off.");
   for (const device of opened) device.close();
   for (const node of nodes) node.disconnect();
   opened = [];
@@ -214,6 +234,7 @@ function hear(data: FromCapture) {
     noteLag(data.time);
     measure(data);
   }
+  lease.hear(data);
   for (const listener of listeners) listener(data);
 }
 
@@ -249,7 +270,8 @@ export interface Listened {
   time: number;
 }
 
-/** Listen for some seconds without recording; resolves with one channel's samples. */
+/** Listen for some seconds without recording; resolves with one channel's samples. Rejects with
+ * `Displaced` when a recording begins or the microphone is switched off meanwhile. */
 export function listen(channel: number, seconds: number): Promise<Listened> {
   return new Promise((resolve, reject) => {
     if (get().phase !== "on") return reject(new Problem("Switch the microphone on first.", 0));
@@ -257,18 +279,19 @@ export function listen(channel: number, seconds: number): Promise<Listened> {
     const samples = new Float32Array(wanted);
     let had = 0;
     let time = 0;
-    const leave = onCapture((data) => {
-      if (data.kind === "piece") {
-        if (had === 0) time = data.time;
-        samples.set(data.data.subarray(0, wanted - had), had);
-        had = Math.min(wanted, had + data.data.length);
-        if (had === wanted) say({ kind: "run", on: false });
-      }
-      if (data.kind === "held") {
-        leave();
-        resolve({ samples: samples.subarray(0, had), time });
-      }
-    });
-    say({ kind: "run", on: true, at: 0, channels: [channel] });
+    const holder: Holder = {
+      purpose: "trial",
+      channels: [channel],
+      at: 0,
+      onPiece: (piece) => {
+        if (had === 0) time = piece.time;
+        samples.set(piece.data.subarray(0, wanted - had), had);
+        had = Math.min(wanted, had + piece.data.length);
+        if (had === wanted) void lease.stop(holder);
+      },
+      onStopped: () => resolve({ samples: samples.subarray(0, had), time }),
+      onDisplaced: reject,
+    };
+    lease.start(holder);
   });
 }

@@ -1,6 +1,7 @@
 /**
- * Runs on the audio thread: gathers what the microphones give into pieces, channels side by side,
- * and tells levels all the time. Every frame that is recorded leaves here exactly once.
+ * Runs on the audio thread. It collects the samples of the microphones in pieces, with the channels
+ * interleaved, and reports levels all the time. One run at a time records; each message of a run
+ * carries its number. A run delivers every frame exactly once.
  */
 declare const currentTime: number;
 declare const sampleRate: number;
@@ -17,10 +18,11 @@ const COLUMN_FRAMES = 2_048;
 const COLUMNS = 4;
 
 export type ToCapture =
-  /** Record these channels, the first frame being number `at`; or stop. */
-  | { kind: "run"; on: true; at: number; channels: number[] }
-  | { kind: "run"; on: false }
-  /** Say which frame was recorded at the context's `time`; `ask` comes back with it. */
+  /** Start run number `run`: record these channels; the first frame is number `at`. */
+  | { kind: "start"; run: number; at: number; channels: number[] }
+  /** Stop run number `run`; a message for another run changes nothing. */
+  | { kind: "stop"; run: number }
+  /** Report which frame was recorded at the context's `time`; the answer carries `ask`. */
   | { kind: "moment"; ask: number; time: number };
 
 /** Peak and RMS of each input, up to frame `frame` of the recording. */
@@ -31,15 +33,18 @@ export interface Column {
 }
 
 export type FromCapture =
-  /** `time`: the context's when its first frame came in. */
-  | { kind: "piece"; start: number; data: Float32Array; time: number }
-  | { kind: "levels"; columns: Column[]; recorded: boolean; frames: number; time: number }
+  /** `time`: the context's time of its first frame. */
+  | { kind: "piece"; run: number; start: number; data: Float32Array; time: number }
+  /** `run`: the run that is recording, 0 while none is. */
+  | { kind: "levels"; run: number; columns: Column[]; frames: number; time: number }
   | { kind: "moment"; at: number; ask: number }
-  | { kind: "held"; frames: number };
+  /** The run has delivered its last piece. */
+  | { kind: "stopped"; run: number; frames: number };
 
 class Capture extends AudioWorkletProcessor {
   private inputs: number;
-  /** The channels that are recorded; none while nothing is. */
+  /** The number of the run that is recording, 0 while none is, and its channels. */
+  private run = 0;
   private channels: number[] = [];
   /** Frames recorded so far, and the first frame of the piece being filled. */
   private frames = 0;
@@ -58,9 +63,9 @@ class Capture extends AudioWorkletProcessor {
     this.peaks = new Array(this.inputs).fill(0);
     this.squares = new Array(this.inputs).fill(0);
     this.port.onmessage = ({ data }: MessageEvent<ToCapture>) => {
-      if (data.kind === "moment") this.tellMoment(data.ask, data.time);
-      else if (data.on) this.run(data.at, data.channels);
-      else this.hold();
+      if (data.kind === "moment") this.answerMoment(data.ask, data.time);
+      else if (data.kind === "start") this.start(data.run, data.at, data.channels);
+      else if (data.run === this.run) this.stop();
     };
   }
 
@@ -68,33 +73,37 @@ class Capture extends AudioWorkletProcessor {
     this.port.postMessage(message, transfer);
   }
 
-  private run(at: number, channels: number[]) {
+  private start(run: number, at: number, channels: number[]) {
+    this.run = run;
     this.frames = at;
     this.pieceStart = at;
     this.channels = channels;
-    // What was measured before it is not of this recording.
+    // Samples and levels of an earlier run do not belong to this one.
+    this.filled = 0;
     this.columns = [];
     this.piece = new Float32Array(PIECE_FRAMES * channels.length);
   }
 
   /** The message may have waited while the page or this thread was busy. */
-  private tellMoment(ask: number, time: number) {
+  private answerMoment(ask: number, time: number) {
     const waited = this.channels.length ? Math.max(0, currentTime - time) : 0;
     const at = Math.max(0, this.frames - Math.round(waited * sampleRate));
     this.say({ kind: "moment", at, ask });
   }
 
-  private hold() {
+  private stop() {
     this.send();
+    const { run, frames } = this;
+    this.run = 0;
     this.channels = [];
-    this.say({ kind: "held", frames: this.frames });
+    this.say({ kind: "stopped", run, frames });
   }
 
   private send() {
     if (this.filled === 0) return;
     const data = this.piece.slice(0, this.filled * this.channels.length);
-    const { pieceStart: start, pieceTime: time } = this;
-    this.say({ kind: "piece", start, data, time }, [data.buffer]);
+    const { run, pieceStart: start, pieceTime: time } = this;
+    this.say({ kind: "piece", run, start, data, time }, [data.buffer]);
     this.pieceStart += this.filled;
     this.filled = 0;
   }
@@ -120,9 +129,8 @@ class Capture extends AudioWorkletProcessor {
     this.squares = new Array(this.inputs).fill(0);
     this.measured = 0;
     if (this.columns.length < COLUMNS) return;
-    const { columns, frames } = this;
-    const recorded = this.channels.length > 0;
-    this.say({ kind: "levels", columns, recorded, frames, time: currentTime });
+    const { run, columns, frames } = this;
+    this.say({ kind: "levels", run, columns, frames, time: currentTime });
     this.columns = [];
   }
 

@@ -23,8 +23,7 @@ export async function measureDelay(channel: number): Promise<number> {
   sweeps.connect(speakers());
   const began = context.currentTime + 0.25;
   sweeps.start(began);
-  const { samples, time } = await listening;
-  sweeps.disconnect();
+  const { samples, time } = await listening.finally(() => sweeps.disconnect());
   const from = Math.max(0, Math.round((began - time) * RATE));
   const sound = samples.slice(from);
   const { frames } = await takeBytes<Schemas["Delay"]>("POST", "/api/delay", sound);

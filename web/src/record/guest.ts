@@ -2,8 +2,8 @@
 import { client, Problem, type Recording, take } from "../api/client";
 import { complain } from "../theme/toaster";
 import { useCall } from "./call";
-import { isLost, microphones, openMicrophones, useCapture } from "./capture";
-import { waiting } from "./outbox";
+import { closeMicrophones, isLost, microphones, openMicrophones, useCapture } from "./capture";
+import { outbox } from "./outbox";
 import { hold, mark, roll, send, thread, unthread, useTape } from "./tape";
 
 let token = "";
@@ -12,21 +12,41 @@ let busy = false;
 /** Whether something changed while it was busy, which it has to look at. */
 let missed = false;
 let following = false;
+/** The number of this visit to the call; what an earlier visit still waits for comes to nothing. */
+let visit = 0;
 /** How long it waits after something went wrong. */
 const AGAIN_MS = 2000;
 
 const baseOf = (of: string) => `/api/join/${of}`;
 
+/** The recording of the host in which this tab was recorded last: a reload goes on with it. */
+const RECORDED = "airtrim-recorded-beside";
+export const wasRecordedBeside = () => sessionStorage.getItem(RECORDED);
+
 /** Follow the host from now on, with the token of the guest's link. */
 export function followHost(link: string): () => void {
   token = link;
   following = true;
+  visit += 1;
   const leave = [useCall.subscribe(() => void obey()), useCapture.subscribe(() => void obey())];
   void sendWhatIsLeft();
   return () => {
     following = false;
+    visit += 1;
     for (const off of leave) off();
+    void standDown();
   };
+}
+
+/** Let go of the recording and the microphone when the page leaves the call. What was said is kept in
+ * this browser and sent; the next visit goes on with the same recording. */
+async function standDown() {
+  if (useTape.getState().recording) {
+    await hold();
+    unthread();
+  }
+  beside = null;
+  if (!following) closeMicrophones();
 }
 
 /** Begin or end as the host does. A connection that is lost in between changes nothing. */
@@ -56,17 +76,21 @@ async function follow() {
 }
 
 async function begin(hosts: string) {
+  const mine = visit;
   const recording: Recording = await take(
     client.POST("/api/join/{token}/recordings", {
       params: { path: { token } },
       body: { beside: hosts },
     }),
   );
-  beside = hosts;
+  if (mine !== visit) return;
   await thread(recording, { tracks: [...recording.tracks] }, baseOf(token));
+  if (mine !== visit) return unthread();
+  beside = hosts;
+  sessionStorage.setItem(RECORDED, hosts);
   const { frames } = useTape.getState();
   if (frames > 0) {
-    void mark(recording.id, frames, "gap", "Interrupted here, then gone on");
+    mark(recording.id, frames, "gap", "Interrupted here, then gone on");
   }
   await roll();
 }
@@ -97,6 +121,7 @@ export async function end(): Promise<void> {
   }
   await ended(recording);
   beside = null;
+  sessionStorage.removeItem(RECORDED);
   unthread();
 }
 
@@ -112,7 +137,7 @@ async function ended(recording: string) {
 
 /** Send what an earlier visit left in this browser. */
 async function sendWhatIsLeft() {
-  for (const recording of await waiting(baseOf(token))) {
+  for (const recording of await outbox.waiting(baseOf(token))) {
     await send(recording, true).catch(complain);
     await beingThere();
     const { data } = await client.GET("/api/join/{token}/recordings/{recording_id}", {

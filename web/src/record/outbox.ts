@@ -1,50 +1,25 @@
-/** Pieces of recordings, kept in this browser until the server has them on disk. */
-import { type DBSchema, type IDBPDatabase, openDB } from "idb";
-import { Problem, type Schemas, takeBytes } from "../api/client";
+/**
+ * Pieces of recordings and notes about them, kept in this browser until the server has them on disk.
+ */
+import { Problem, type Schemas, takeBytes, takeJson } from "../api/client";
+import { Backlog, type Row } from "./backlog";
 
-export interface Piece {
-  recording: string;
+export interface Piece extends Row {
   /** The address that its recording is under. */
   base?: string;
-  number: number;
   start: number;
   data: Float32Array;
   channels?: number;
-  /** When its first frame was heard by the server's clock, and in which run. */
+  /** The time of its first frame by the server's clock, in seconds, and the run it belongs to. */
   atS?: number | null;
   run?: number;
 }
 
-interface Kept extends DBSchema {
-  pieces: { key: [string, number]; value: Piece; indexes: { recording: string } };
-}
-
-let opened: Promise<IDBPDatabase<Kept>> | null = null;
-
-function kept() {
-  opened ??= openDB<Kept>("airtrim", 1, {
-    upgrade(db) {
-      const pieces = db.createObjectStore("pieces", { keyPath: ["recording", "number"] });
-      pieces.createIndex("recording", "recording");
-    },
-  });
-  return opened;
-}
-
-export const keep = async (piece: Piece) => {
-  await (await kept()).put("pieces", piece);
-};
-
-const first = async (recording: string): Promise<Piece | undefined> => {
-  const cursor = await (await kept())
-    .transaction("pieces")
-    .store.index("recording")
-    .openCursor(recording);
-  return cursor?.value;
-};
-
-async function forget(recording: string, number: number) {
-  await (await kept()).delete("pieces", [recording, number]);
+/** A flag, a gap, or a sound that was played in: a request about a recording. */
+export interface Note extends Row {
+  method: "POST" | "PUT";
+  address: string;
+  body: unknown;
 }
 
 export interface Sent {
@@ -54,70 +29,125 @@ export interface Sent {
   secondsLeft: number | null;
 }
 
-/** Recordings under an address of which pieces wait here. */
-export async function waiting(base: string): Promise<string[]> {
-  const all = await (await kept()).getAll("pieces");
-  return [...new Set(all.filter((p) => p.base === base).map((p) => p.recording))];
+export interface Transport {
+  piece: (piece: Piece) => Promise<Sent>;
+  note: (note: Note) => Promise<unknown>;
 }
 
-const put = ({ recording, base = "/api", number, start, data, atS, run }: Piece) => {
-  const heard = atS === null || atS === undefined ? "" : `&at_s=${atS}&run=${run ?? 0}`;
-  return takeBytes<Schemas["PieceKept"]>(
-    "PUT",
-    `${base}/recordings/${recording}/pieces/${number}?start=${start}${heard}`,
-    data as Float32Array<ArrayBuffer>,
-  );
-};
-
-/** Where a recording goes on after the pieces of it that wait here; null where none do. */
-export async function reached(recording: string) {
-  const pieces = await (await kept()).getAllFromIndex("pieces", "recording", recording);
-  const last = pieces.at(-1);
-  if (!last) return null;
-  const channels = last.channels ?? 1;
-  return { number: last.number + 1, frames: last.start + last.data.length / channels };
+export interface Sending {
+  /** Whether to try again while the server does not answer or has no room. */
+  going: () => boolean;
+  onSent: (sent: Sent) => void;
+  onTrouble: (sentence: string | null) => void;
 }
 
 const GONE = 410;
+const FIRST_PAUSE_MS = 250;
+const LONGEST_PAUSE_MS = 3000;
+const NO_ROOM =
+  "This browser cannot keep more sound on its disk. The sound goes to Air Trim directly: leave this page open.";
 
-/**
- * Send what is kept of a recording, in order, until nothing is left. While the server does not
- * answer or has no room it is tried again for as long as `going` says so; `onTrouble` is told.
- */
-export async function sendAll(
-  recording: string,
-  going: () => boolean,
-  onSent: (sent: Sent) => void,
-  onTrouble: (sentence: string | null) => void,
-): Promise<void> {
-  let patience = 250;
-  for (let piece = await first(recording); piece; piece = await first(recording)) {
-    try {
-      const answer = await put(piece);
-      await forget(recording, piece.number);
-      onSent({
-        pieces: answer.pieces,
-        frames: answer.frames,
-        secondsLeft: answer.seconds_left,
-      });
-      onTrouble(null);
-      patience = 250;
-    } catch (error) {
-      if (!(error instanceof Problem)) throw error;
-      const { wanted } = error.known;
-      if (typeof wanted === "number" && wanted < piece.number) {
-        // One before it is lost: this one takes its number, and the server marks what is missing
-        // by where the piece begins.
-        await keep({ ...piece, number: wanted });
-        await forget(recording, piece.number);
-        continue;
+/** An answer that a second attempt cannot change. A closed link can be opened again. */
+const isFinal = (error: Problem) =>
+  error.status >= 400 && error.status < 500 && error.status !== GONE;
+
+export class Outbox {
+  constructor(
+    private readonly pieces: Backlog<Piece>,
+    private readonly notes: Backlog<Note>,
+    private readonly transport: Transport,
+  ) {}
+
+  /** Keep a piece; returns a sentence if only the memory of this page holds it. */
+  async keep(piece: Piece): Promise<string | null> {
+    return (await this.pieces.keep(piece)) ? null : NO_ROOM;
+  }
+
+  async note(note: Note): Promise<void> {
+    await this.notes.keep(note);
+  }
+
+  /** Recordings under an address that have something here. */
+  async waiting(base: string): Promise<string[]> {
+    const found: string[] = [];
+    for (const recording of await this.pieces.recordings()) {
+      const piece = await this.pieces.first(recording);
+      if (piece?.base === base) found.push(recording);
+    }
+    return found;
+  }
+
+  /** Where a recording goes on after the pieces of it that are here; null where none are. */
+  async reached(recording: string): Promise<{ number: number; frames: number } | null> {
+    const last = await this.pieces.last(recording);
+    if (!last) return null;
+    const frames = last.start + last.data.length / (last.channels ?? 1);
+    return { number: last.number + 1, frames };
+  }
+
+  /** Send everything of a recording, in order, until nothing is left. */
+  async sendAll(recording: string, how: Sending): Promise<void> {
+    let pause = FIRST_PAUSE_MS;
+    for (;;) {
+      const note = await this.notes.first(recording);
+      const piece = note ? undefined : await this.pieces.first(recording);
+      if (!note && !piece) return;
+      try {
+        if (note) await this.sendNote(note, how);
+        else if (piece) await this.sendPiece(piece, how);
+        pause = FIRST_PAUSE_MS;
+      } catch (error) {
+        if (!(error instanceof Problem) || isFinal(error) || !how.going()) throw error;
+        how.onTrouble(error.message);
+        await new Promise((done) => setTimeout(done, pause));
+        pause = Math.min(LONGEST_PAUSE_MS, pause * 2);
       }
-      // A closed link can be opened again.
-      const lasting = error.status >= 400 && error.status < 500 && error.status !== GONE;
-      if (lasting || !going()) throw error;
-      onTrouble(error.message);
-      await new Promise((done) => setTimeout(done, patience));
-      patience = Math.min(3000, patience * 2);
+    }
+  }
+
+  private async sendNote(note: Note, how: Sending): Promise<void> {
+    try {
+      await this.transport.note(note);
+    } catch (error) {
+      if (!(error instanceof Problem) || !isFinal(error)) throw error;
+      // The sound must not wait for a note that the server refuses.
+      how.onTrouble(`A moment was not marked. ${error.message}`);
+    }
+    await this.notes.forget(note);
+  }
+
+  private async sendPiece(piece: Piece, how: Sending): Promise<void> {
+    try {
+      const sent = await this.transport.piece(piece);
+      await this.pieces.forget(piece);
+      how.onSent(sent);
+      how.onTrouble(null);
+    } catch (error) {
+      const wanted = error instanceof Problem ? error.known.wanted : null;
+      if (typeof wanted !== "number" || wanted >= piece.number) throw error;
+      // A piece before this one is lost. This one takes its number; the server marks what is missing
+      // by the frame at which the piece begins.
+      await this.pieces.keep({ ...piece, number: wanted });
+      await this.pieces.forget(piece);
     }
   }
 }
+
+const transport: Transport = {
+  piece: async ({ recording, base = "/api", number, start, data, atS, run }) => {
+    const heard = atS === null || atS === undefined ? "" : `&at_s=${atS}&run=${run ?? 0}`;
+    const answer = await takeBytes<Schemas["PieceKept"]>(
+      "PUT",
+      `${base}/recordings/${recording}/pieces/${number}?start=${start}${heard}`,
+      data as Float32Array<ArrayBuffer>,
+    );
+    return { pieces: answer.pieces, frames: answer.frames, secondsLeft: answer.seconds_left };
+  },
+  note: ({ method, address, body }) => takeJson(method, address, body),
+};
+
+export const outbox = new Outbox(
+  new Backlog<Piece>("airtrim", "pieces"),
+  new Backlog<Note>("airtrim-notes", "notes"),
+  transport,
+);

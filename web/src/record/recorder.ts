@@ -52,9 +52,10 @@ export async function record(begin: Begin): Promise<void> {
     await thread(recording, { phase: "leading", tracks, landing });
     await Promise.all([lead(begin.leadIn, begin.after), guestsRolling()]);
     if (get().phase !== "leading") return;
+    if (isLost()) throw new Problem("The microphone went away before the recording began.", 0);
     stop();
     if (left && get().frames > 0) {
-      void mark(recording.id, get().frames, "gap", "Interrupted here, then gone on");
+      mark(recording.id, get().frames, "gap", "Interrupted here, then gone on");
     }
     playingAlong = begin.along;
     if (playingAlong) holdPlaying(true);
@@ -62,6 +63,8 @@ export async function record(begin: Begin): Promise<void> {
     if (playingAlong) await alongside(recording.id, landing, await rolling);
   } catch (error) {
     if (beganAt() === null) partFromTracks();
+    // Nothing was recorded yet: what the server made of it stands among the unfinished ones.
+    if (get().phase === "leading") unthread();
     complain(error);
   }
 }

@@ -5,13 +5,13 @@
 import { create } from "zustand";
 import { AFTER, type Landing, Problem, RATE, type Recording } from "../api/client";
 import { audio } from "../playback/audio";
-import { complain } from "../theme/toaster";
-import { armed, inputLatency, onCapture, onGone, say, useCapture } from "./capture";
+import { armed, askMoment, inputLatency, lease, onCapture, onGone, useCapture } from "./capture";
 import type { Column, FromCapture } from "./capture.worklet";
 import { heardAt } from "./clock";
-import { reached } from "./outbox";
+import type { Holder, Piece } from "./lease";
+import { outbox } from "./outbox";
 import type { FromOutbox, ToOutbox } from "./outbox.worker";
-import Outbox from "./outbox.worker.ts?worker";
+import OutboxWorker from "./outbox.worker.ts?worker";
 
 export type Phase = "idle" | "leading" | "recording" | "paused" | "ending";
 
@@ -68,7 +68,7 @@ let base = "/api";
 let number = 0;
 let run = 0;
 let seen: { at: number; time: number } | null = null;
-let onHeld: (() => void) | null = null;
+let holder: Holder | null = null;
 /** What is shown of it with the next levels. */
 let frames = 0;
 let acknowledged: Partial<State> = {};
@@ -79,7 +79,7 @@ onCapture(hear);
 onGone((name) => {
   const { recording, phase } = get();
   if (!recording || phase !== "recording") return;
-  void mark(recording, frames, "gap", `${name} went away`);
+  mark(recording, frames, "gap", `${name} went away`);
   void hold().then(() =>
     set({ trouble: `${name} went away. What was said until then is kept; recording is paused.` }),
   );
@@ -88,7 +88,7 @@ onGone((name) => {
 /** Take up a recording: a new one, or one that was left, after what waits of it in this browser. */
 export async function thread(known: Recording, more: Partial<State>, under = "/api") {
   // In this order: what waits here may come to be there in between, and is counted either way.
-  const left = await reached(known.id);
+  const left = await outbox.reached(known.id);
   const recording = await asItStands(known, under);
   frames = Math.max(recording.frames, left?.frames ?? 0);
   acknowledged = {};
@@ -137,33 +137,77 @@ export function roll(): Promise<number> {
   const first = new Promise<number>((resolve) => {
     firstTime = resolve;
   });
-  say({ kind: "run", on: true, at: frames, channels: channels.map((m) => m.input) });
+  if (recording) {
+    holder = {
+      purpose: "recording",
+      channels: channels.map((m) => m.input),
+      at: frames,
+      onPiece: (piece) => {
+        if (get().recording !== recording) return;
+        firstTime?.(piece.time);
+        firstTime = null;
+        store(recording, piece);
+      },
+      onStopped: (reached) => get().recording === recording && set({ frames: reached }),
+      onDisplaced: ({ message }) => {
+        if (get().recording !== recording) return;
+        mark(recording, frames, "gap", "The recording was interrupted");
+        set({ phase: "paused", trouble: `${message} The recording is paused.` });
+      },
+    };
+    lease.start(holder);
+    watch();
+  }
   return first;
 }
 
-/** Stop listening for now; resolves when the last piece is on its way to the outbox. */
+/** No level for so long means that nothing is recorded. The browser reports it six times a second. */
+const SILENT_MS = 5000;
+let watching = 0;
+const STOPPED =
+  "No sound has come from the microphone for five seconds, and nothing is recorded. Pause, then go on.";
+
+/** Tell the host when the sound stops while the recording goes on. */
+function watch() {
+  clearInterval(watching);
+  let last = performance.now();
+  let before = get().frames;
+  watching = window.setInterval(() => {
+    const { phase, frames: now, trouble } = get();
+    if (phase !== "recording") return clearInterval(watching);
+    const passed = performance.now() - last;
+    if (now !== before) {
+      before = now;
+      last = performance.now();
+      if (trouble === STOPPED) set({ trouble: null });
+    } else if (passed > SILENT_MS && !trouble) set({ trouble: STOPPED });
+  }, 1000);
+}
+
+/** Stop recording for now; resolves when the last piece is on its way to the outbox. */
 export async function hold(): Promise<void> {
   if (get().phase !== "recording") return;
-  const done = new Promise<void>((resolve) => {
-    onHeld = resolve;
-    // A context that the browser has stopped does not answer; what it gave is kept all the same.
-    setTimeout(resolve, 1500);
-  });
-  say({ kind: "run", on: false });
-  await done;
-  onHeld = null;
+  if (holder) await lease.stop(holder);
   set({ phase: "paused" });
 }
 
 const moments = new Map<number, (at: number) => void>();
+/** A context that the browser has suspended does not answer. */
+const MOMENT_MS = 1500;
 
-/** The frame that is recorded now, told by the thread that records. What is said at this moment
- * comes in a little later, and is counted at that. */
+/** The frame that is recorded now, as the audio thread reports it. Sound of this moment arrives a
+ * little later; the input latency is added. Without an answer it is the last frame that is known. */
 export function moment(): Promise<number> {
   return new Promise((resolve) => {
     const ask = ++asks;
-    moments.set(ask, (at) => resolve(at + Math.round(inputLatency() * RATE)));
-    say({ kind: "moment", ask, time: audio().currentTime });
+    const answer = (at: number) => {
+      clearTimeout(timer);
+      moments.delete(ask);
+      resolve(at + Math.round(inputLatency() * RATE));
+    };
+    const timer = setTimeout(() => answer(frames), MOMENT_MS);
+    moments.set(ask, answer);
+    askMoment(ask, audio().currentTime);
   });
 }
 
@@ -171,32 +215,18 @@ export function moment(): Promise<number> {
 export async function flag() {
   const { recording } = get();
   if (!recording) return;
-  await mark(recording, await moment(), "flag", "Flagged while recording");
+  mark(recording, await moment(), "flag", "Flagged while recording");
 }
 
 function hear(data: FromCapture) {
+  if (data.kind === "moment") return moments.get(data.ask)?.(data.at);
   const { recording, phase } = get();
-  if (!recording || phase === "leading" || phase === "idle") return;
-  switch (data.kind) {
-    case "levels":
-      return follow(recording, data);
-    case "piece":
-      firstTime?.(data.time);
-      firstTime = null;
-      return store(recording, data);
-    case "moment":
-      moments.get(data.ask)?.(data.at);
-      moments.delete(data.ask);
-      return;
-    case "held":
-      set({ frames: data.frames });
-      onHeld?.();
-  }
+  if (data.kind === "levels" && recording && phase === "recording") follow(recording, data);
 }
 
 function follow(recording: string, data: Extract<FromCapture, { kind: "levels" }>) {
-  // Levels on their way when it began still count the frames of the recording before.
-  if (get().phase !== "recording" || !data.recorded) return;
+  // Levels that were sent before it began count the frames of an earlier run.
+  if (!data.run || data.run !== lease.run) return;
   const { inputs } = get();
   const pick = (values: number[]) => inputs.map((i) => values[i] ?? 0);
   for (const { frame, peaks, rms } of data.columns) {
@@ -207,7 +237,7 @@ function follow(recording: string, data: Extract<FromCapture, { kind: "levels" }
   seen = { at: now, time: data.time };
   if (slept > SLEPT_S) {
     run += 1;
-    void mark(recording, data.frames, "gap", `Nothing was heard for ${slept.toFixed(1)} s`);
+    mark(recording, data.frames, "gap", `Nothing was heard for ${slept.toFixed(1)} s`);
     set({ trouble: "The machine was asleep or too busy: the gap is marked." });
   }
   // All that moves on the screen moves with this message: each time costs a picture.
@@ -215,7 +245,7 @@ function follow(recording: string, data: Extract<FromCapture, { kind: "levels" }
   set({ frames, ...acknowledged });
 }
 
-function store(recording: string, data: Extract<FromCapture, { kind: "piece" }>) {
+function store(recording: string, data: Piece) {
   const at = heardAt(data.time);
   const piece = {
     recording,
@@ -230,16 +260,16 @@ function store(recording: string, data: Extract<FromCapture, { kind: "piece" }>)
   give({ kind: "piece", piece }, [piece.data.buffer]);
 }
 
-let outbox: Worker | null = null;
+let worker: Worker | null = null;
 let asks = 0;
 const answers = new Map<number, (problem: Problem | null) => void>();
 
 function give(message: ToOutbox, transfer: Transferable[] = []) {
-  if (!outbox) {
-    outbox = new Outbox();
-    outbox.onmessage = ({ data }: MessageEvent<FromOutbox>) => heed(data);
+  if (!worker) {
+    worker = new OutboxWorker();
+    worker.onmessage = ({ data }: MessageEvent<FromOutbox>) => heed(data);
   }
-  outbox.postMessage(message, transfer);
+  worker.postMessage(message, transfer);
 }
 
 function heed(said: FromOutbox) {
@@ -268,27 +298,19 @@ export function send(recording: string, patient: boolean): Promise<void> {
   });
 }
 
-export async function mark(recording: string, at: number, kind: "flag" | "gap", name: string) {
+export function mark(recording: string, at: number, kind: "flag" | "gap", name: string) {
   set(({ flags }) => ({ flags: kind === "flag" ? [...flags, at] : flags }));
-  await tell("POST", `recordings/${recording}/flags`, { at, kind, name });
+  note("POST", recording, "flags", { at, kind, name });
 }
 
-/** Tell the server something about a recording, for a minute if it does not answer. */
-export async function tell(method: "POST" | "PUT", path: string, body: unknown) {
-  const address = `${base}/${path}`;
-  for (let tries = 0; tries < 60; tries++) {
-    const answer = await fetch(address, {
-      method,
-      headers: { "Content-Type": "application/json" },
-      body: JSON.stringify(body),
-    }).catch(() => null);
-    if (answer?.ok) return;
-    if (answer && answer.status >= 400 && answer.status < 500) {
-      const said = (await answer.json().catch(() => null)) as { sentence?: string } | null;
-      return complain(new Problem(said?.sentence ?? "A moment was not noted.", answer.status));
-    }
-    await new Promise((done) => setTimeout(done, 1000));
-  }
+/** Notes of one visit and of the next one have rising numbers. */
+let noteNumber = Date.now() * 1000;
+
+/** Note something about a recording. It is kept in this browser until the server has it. */
+export function note(method: "POST" | "PUT", recording: string, path: string, body: unknown) {
+  const address = `${base}/recordings/${recording}/${path}`;
+  noteNumber += 1;
+  give({ kind: "note", note: { recording, number: noteNumber, method, address, body } });
 }
 
 const lockOf = (recording: string) => `airtrim-recording-${recording}`;

@@ -35,6 +35,15 @@ class RepeatLimits:
     alike: float = 0.72
     """From which likeness of their letters on two words are one that was recognised otherwise."""
     pause_frames: int = FRAME_RATE // 4
+    whole_least_words: int = 5
+    """A whole phrase that comes again is a retake from this many words on; shorter ones are names
+    and figures of speech."""
+    whole_goes_on_words: int = 7
+    """The same for a finished sentence whose words come again and go on."""
+    whole_pause_frames: int = 3 * FRAME_RATE // 2
+    """The pause from which on a whole phrase may come again with other words in it."""
+    whole_sure: float = 0.7
+    """A finished sentence is never a repeat that is cut by itself (``Repeats.gentle``)."""
     least_confidence: float = 0.55
     """What is less sure is not told."""
 
@@ -74,6 +83,22 @@ _SAID_TWICE = frozenset(
     )
 )
 """Words that are said twice on purpose, or rightly ("had had")."""
+
+
+_NEVER_LAST = frozenset(
+    {"a", "an", "and", "because", "but", "if", "my", "or", "our", "the", "their"}
+)
+"""Words with which no phrase ends (English): one that does was broken off."""
+# fmt: off
+_SELDOM_LAST = _NEVER_LAST | {
+    "are", "at", "be", "by", "for", "from", "had", "has", "have", "he", "her", "his", "i", "in", "is",
+    "its", "of", "on", "she", "than", "they", "to", "was", "we", "were", "will", "with", "would",
+    "your",
+}
+# fmt: on
+"""Words with which a phrase seldom ends (English)."""
+_SUFFIXES = ("s", "'s", "’s", "es", "ed", "d", "er", "ing", "ly", "n", "y")
+"""With one of these a word is another form of itself, and was not broken off."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -159,14 +184,14 @@ def _sure(
     flagged: Callable[[int, int], bool],
 ) -> float | None:
     attempt = texts[start:again]
-    following = texts[again : again + len(attempt) + 3]
     if len(attempt) == 1:
         return _stutter(words, texts, start)
+    following = _following(words, texts, start, again)
     if len(following) < 2 or not attempt[0]:
         return None
     # Within a sentence that was ended, only a whole sentence said again counts.
     over = [i for i in range(start, again - 1) if ended(words[i].text)]
-    pause = words[again].start - words[again - 1].end
+    pause = _pause_before(words, again)
     if 2 * len(set(attempt).intersection(following)) + 2 < len(set(attempt)):
         return None  # far too little to look closer, which is what takes time
     came_again = _in_order(attempt, following)
@@ -177,6 +202,12 @@ def _sure(
     if came_again < 2 and not (pause > LIMITS.pause_frames and len(attempt) == 2 and begun_alike):
         return None
     noted = flagged(words[start].start, words[again].end)
+    whole = _is_whole(words, texts, start, again, _SELDOM_LAST)
+    if whole and not noted and not _is_retake(words, texts, start, again, came_again):
+        return None
+    inner = any(_phrase_ends(words[i].text) for i in range(start, again - 1))
+    if inner and not noted and pause <= LIMITS.pause_frames // 2:
+        return None  # "ropes for the bow, ropes for the stern": phrases built alike
     least = LIMITS.least_share if pause > LIMITS.pause_frames // 2 else LIMITS.least_share_in_flow
     if share < (LIMITS.least_share_flagged if noted else least):
         return None
@@ -186,7 +217,69 @@ def _sure(
     sure -= 0.15 * len(over) + (0.0 if begun_alike else 0.15)
     if came_again == 2 and len(attempt) == 2 and pause <= LIMITS.pause_frames // 2:
         sure -= 0.1  # "over and over and": words that go in pairs
-    return min(0.99, sure) if sure >= LIMITS.least_confidence else None
+    finished = ended(words[again - 1].text) and _is_whole(words, texts, start, again, _NEVER_LAST)
+    most = LIMITS.whole_sure if finished else 0.99
+    return min(most, sure) if sure >= LIMITS.least_confidence else None
+
+
+def _phrase_ends(text: str) -> bool:
+    """Whether a phrase or a sentence is written as ended by a word."""
+    return ended(text) or text.endswith((",", ";", ":"))
+
+
+def _is_whole(
+    words: Sequence[PlacedWord],
+    texts: Sequence[str],
+    start: int,
+    again: int,
+    never_last: frozenset[str],
+) -> bool:
+    """Whether an attempt is a whole phrase: written with an end, and not broken off there. What a
+    recogniser writes an end to can be broken off all the same."""
+    last = again - 1
+    if not _phrase_ends(words[last].text):
+        return False
+    other = again + last - start
+    counterpart = texts[other] if other < len(texts) else ""
+    more = counterpart.removeprefix(texts[last]) if counterpart != texts[last] else ""
+    cut_short = more not in ("", counterpart, *_SUFFIXES)
+    return not cut_short and texts[last] not in never_last
+
+
+def _pause_before(words: Sequence[PlacedWord], index: int) -> int:
+    """The pause before a word, in frames."""
+    return words[index].start - words[index - 1].end
+
+
+def _following(
+    words: Sequence[PlacedWord], texts: Sequence[str], start: int, again: int
+) -> Sequence[str]:
+    """The words among which those of an attempt may come again: a few more than it has, and no
+    further than the end of their sentence where the attempt has none within it. Without a pause
+    before them they end with their phrase."""
+    end = min(len(texts), again + (again - start) + 3)
+    if not any(ended(words[i].text) for i in range(start, again)):
+        in_flow = _pause_before(words, again) <= LIMITS.pause_frames // 2
+        is_end = _phrase_ends if in_flow else ended
+        end = next((i + 1 for i in range(again, end) if is_end(words[i].text)), end)
+    return texts[again:end]
+
+
+def _is_retake(
+    words: Sequence[PlacedWord], texts: Sequence[str], start: int, again: int, came_again: int
+) -> bool:
+    """Whether a whole phrase was said once more, and is not one of several that are built alike:
+    the same words to the same end, or nearly the same after a pause for a new start."""
+    count, finished = again - start, ended(words[again - 1].text)
+    last = again + count - 1
+    same = list(texts[start:again]) == list(texts[again : last + 1])
+    if same and not _phrase_ends(words[last].text):  # the speaker goes on where it stopped before
+        return not finished or count >= LIMITS.whole_goes_on_words
+    if count < LIMITS.whole_least_words:
+        return False
+    if _pause_before(words, again) > LIMITS.whole_pause_frames:
+        return came_again + 1 >= count
+    return same and (ended(words[last].text) or not finished)
 
 
 def _stutter(words: Sequence[PlacedWord], texts: Sequence[str], start: int) -> float | None:
@@ -194,7 +287,7 @@ def _stutter(words: Sequence[PlacedWord], texts: Sequence[str], start: int) -> f
     word = texts[start]
     if word != texts[start + 1] or word in _SAID_TWICE or word.isdigit() or not word:
         return None
-    if ended(words[start].text):
+    if ended(words[start].text) or (_phrase_ends(words[start].text) and word not in _SELDOM_LAST):
         return None
     short = len(word) <= 4
     pause = words[start + 1].start - words[start].end > LIMITS.pause_frames // 2

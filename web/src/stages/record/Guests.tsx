@@ -4,7 +4,14 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { client, type Invitation, take } from "../../api/client";
 import { keys, useGuests } from "../../api/queries";
-import { joinCall, leaveCall, muteVoice, type Peer, useCall } from "../../record/call";
+import {
+  joinCall,
+  leaveCall,
+  muteVoice,
+  type Peer,
+  useCall,
+  useUnrecorded,
+} from "../../record/call";
 import { useTape } from "../../record/tape";
 import { announce, complain } from "../../theme/toaster";
 import { Card, Heading } from "../Panel";
@@ -63,8 +70,12 @@ export function Guests({ episode }: { episode: number }) {
   );
 }
 
-/** What a guest is doing, in words. */
-function doing(peer: Peer | undefined): string {
+/** What a guest is doing, in words; `missed` while the host records without them. */
+function doing(peer: Peer | undefined, missed: boolean): string {
+  if (missed) {
+    if (!peer) return "Not recorded: has left the page";
+    return peer.microphone ? "Not recorded" : "Not recorded: the microphone is off";
+  }
   if (!peer) return "Not here yet";
   if (peer.recording) return "Recording";
   if (!peer.microphone) return "Here; microphone still off";
@@ -81,6 +92,9 @@ interface OneProps {
 
 function One({ episode, guest, peer }: OneProps) {
   const queries = useQueryClient();
+  const recording = useTape((t) => t.phase === "recording");
+  const left = useUnrecorded().includes(guest.name);
+  const missed = left || (recording && peer !== undefined && !peer.recording);
   const link = `${location.origin}${guest.path}`;
   const again = () => queries.invalidateQueries({ queryKey: keys.guests(episode) });
   const params = { path: { token: guest.token } };
@@ -108,8 +122,12 @@ function One({ episode, guest, peer }: OneProps) {
           <Text fontWeight="700" truncate>
             {guest.name}
           </Text>
-          <Text fontSize="12px" color={peer?.recording ? "trouble" : "quiet"}>
-            {doing(peer)}
+          <Text
+            fontSize={missed ? "14px" : "12px"}
+            fontWeight={missed ? "700" : undefined}
+            color={missed || peer?.recording ? "trouble" : "quiet"}
+          >
+            {doing(peer, missed)}
           </Text>
         </Box>
       </Flex>

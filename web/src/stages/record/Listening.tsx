@@ -5,6 +5,7 @@ import { RATE } from "../../api/client";
 import { canChooseOutput, setOutput } from "../../playback/audio";
 import { setMonitoring, useCapture } from "../../record/capture";
 import { measureDelay, useDelay } from "../../record/delay";
+import { Displaced } from "../../record/lease";
 import { type Device, listOutputs } from "../../record/microphones";
 import { findAgain, recallOutput, rememberOutput } from "../../record/remembered";
 import { Pick } from "../../theme/Pick";
@@ -97,7 +98,7 @@ function Delay() {
   const measure = () => {
     setMeasuring(true);
     measureDelay(0)
-      .catch(complain)
+      .catch((error) => !(error instanceof Displaced) && complain(error))
       .finally(() => setMeasuring(false));
   };
   return (

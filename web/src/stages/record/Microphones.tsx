@@ -11,6 +11,7 @@ import {
   openMicrophones,
   useCapture,
 } from "../../record/capture";
+import { Displaced } from "../../record/lease";
 import type { Treatment } from "../../record/microphones";
 import { TextField } from "../../theme/fields/TextField";
 import { Pick } from "../../theme/Pick";
@@ -350,7 +351,7 @@ function Try({ channel, judge, children }: TryProps) {
         await takeBytes<Schemas["Checkup"]>("POST", judge, samples as Float32Array<ArrayBuffer>),
       );
     } catch (error) {
-      complain(error);
+      if (!(error instanceof Displaced)) complain(error);
     } finally {
       setListening(false);
     }

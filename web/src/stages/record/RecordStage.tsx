@@ -6,6 +6,7 @@ import { useShallow } from "zustand/react/shallow";
 import type { Context } from "../../actions/action";
 import { useProvided } from "../../actions/provided";
 import { type Episode, RATE } from "../../api/client";
+import { useUnrecorded } from "../../record/call";
 import { closeMicrophones } from "../../record/capture";
 import { useLanding } from "../../record/landing";
 import {
@@ -200,6 +201,10 @@ function During({ episode }: { episode: Episode }) {
     })),
   );
   const along = playsAlong();
+  const unrecorded = useUnrecorded();
+  const guests = unrecorded.length
+    ? `${unrecorded.join(" and ")} ${unrecorded.length > 1 ? "are" : "is"} not recorded at the moment.`
+    : null;
   return (
     <>
       <Box px="6" pt="4" pb="3" borderBottomWidth="1px" borderColor="rule">
@@ -266,10 +271,10 @@ function During({ episode }: { episode: Episode }) {
               : flags.length > 0 && `${flags.length} flag${flags.length > 1 ? "s" : ""}`}
           </Text>
         </HStack>
-        {[trouble, unsent].map(
+        {[guests, trouble, unsent].map(
           (sentence) =>
             sentence && (
-              <Text key={sentence} mt="3" color="trouble" role="alert">
+              <Text key={sentence} mt="3" fontWeight="700" color="trouble" role="alert">
                 {sentence}
               </Text>
             ),

@@ -49,7 +49,9 @@ export function useMicrophones(track: string, most = 8): Choice {
       }));
       setWanted(named);
       remember(named);
-      if (useCapture.getState().phase !== "on") return;
+      const { phase } = useCapture.getState();
+      if (phase === "off") return;
+      // A device that is chosen while another one opens takes its place.
       if (anew) void openMicrophones(microphones);
       else retune(microphones);
     },

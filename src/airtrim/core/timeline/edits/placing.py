@@ -6,6 +6,7 @@ from typing import ClassVar, Literal, Self
 from pydantic import Field
 
 from airtrim.core.timeline.arranging import free_name, with_new_track
+from airtrim.core.timeline.bounds import MOST_TRACKS
 from airtrim.core.timeline.clips import Clip, Clips, joined
 from airtrim.core.timeline.cutting import cut, exchange, open_up
 from airtrim.core.timeline.edits.base import EditBase
@@ -110,7 +111,7 @@ class Record(EditBase):
     """
 
     kind: Literal["record"] = "record"
-    takes: tuple[RecordedTake, ...] = Field(min_length=1, max_length=16)
+    takes: tuple[RecordedTake, ...] = Field(min_length=1, max_length=MOST_TRACKS)
     frames: Length
     skip: Frame = 0
     at: Frame | None = None

@@ -31,7 +31,6 @@ def upgrade() -> None:
         "take", sa.Column("words_version", sa.Integer(), nullable=False, server_default="0")
     )
     op.add_column("recording", sa.Column("discarded_at", sa.DateTime(), nullable=True))
-    op.add_column("recording", sa.Column("revision", sa.Integer(), nullable=True))
     op.add_column(
         "hand_over", sa.Column("attempts", sa.Integer(), nullable=False, server_default="0")
     )
@@ -43,7 +42,6 @@ def upgrade() -> None:
 def downgrade() -> None:
     op.drop_column("hand_over", "retry_at")
     op.drop_column("hand_over", "attempts")
-    op.drop_column("recording", "revision")
     op.drop_column("recording", "discarded_at")
     op.drop_column("take", "words_version")
     op.drop_table("identity")
