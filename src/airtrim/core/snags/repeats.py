@@ -38,8 +38,9 @@ class RepeatLimits:
     whole_least_words: int = 5
     """A whole phrase that comes again is a retake from this many words on; shorter ones are names
     and figures of speech."""
-    whole_goes_on_words: int = 7
-    """The same for a finished sentence whose words come again and go on."""
+    whole_goes_on_words: int = 6
+    """The same for a finished sentence whose words come again and go on: a shorter one is a figure
+    of speech where a conjunction goes on ("I waited. I waited and waited.")."""
     whole_pause_frames: int = 3 * FRAME_RATE // 2
     """The pause from which on a whole phrase may come again with other words in it."""
     whole_sure: float = 0.7
@@ -91,9 +92,9 @@ _NEVER_LAST = frozenset(
 """Words with which no phrase ends (English): one that does was broken off."""
 # fmt: off
 _SELDOM_LAST = _NEVER_LAST | {
-    "are", "at", "be", "by", "for", "from", "had", "has", "have", "he", "her", "his", "i", "in", "is",
-    "its", "of", "on", "she", "than", "they", "to", "was", "we", "were", "will", "with", "would",
-    "your",
+    "are", "at", "be", "by", "for", "from", "had", "has", "have", "he", "her", "his", "i", "in",
+    "is", "its", "of", "on", "she", "than", "they", "to", "was", "we", "were", "will", "with",
+    "would", "your",
 }
 # fmt: on
 """Words with which a phrase seldom ends (English)."""
@@ -274,7 +275,11 @@ def _is_retake(
     last = again + count - 1
     same = list(texts[start:again]) == list(texts[again : last + 1])
     if same and not _phrase_ends(words[last].text):  # the speaker goes on where it stopped before
-        return not finished or count >= LIMITS.whole_goes_on_words
+        if not finished or count >= LIMITS.whole_goes_on_words:
+            return True
+        question = words[again - 1].text.endswith("?")
+        extended = last + 1 < len(texts) and texts[last + 1] in ("and", "to", "so", "but", "that")
+        return count >= LIMITS.whole_least_words and not question and not extended
     if count < LIMITS.whole_least_words:
         return False
     if _pause_before(words, again) > LIMITS.whole_pause_frames:
