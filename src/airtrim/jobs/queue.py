@@ -111,6 +111,8 @@ def _wake_forgotten(store: Store, queue: Queue) -> None:
     clock = SteadyClock()
     while True:
         time.sleep(_LOOK_EVERY_S)
+        with _logged("reserve"):
+            store.files.reserve.restore(store.files.free())
         if clock.has_jumped():
             continue
         for kind in KINDS.values():

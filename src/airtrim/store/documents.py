@@ -15,6 +15,7 @@ from airtrim.core.timeline.model import Timeline
 from airtrim.errors import BadInput, NotFound, Stale
 from airtrim.store.cache import Key
 from airtrim.store.database import reading, writing
+from airtrim.store.reserve import freeing
 from airtrim.store.shelf import Shelf
 from airtrim.store.tables import EditRow, EpisodeRow, now
 
@@ -147,7 +148,7 @@ class Documents(Shelf):
 
     def undo(self, episode_id: int, revision: int) -> int:
         """Step back one edit; returns the revision stood at now."""
-        with writing(self.engine) as session:
+        with freeing(self.engine, self.files) as session:
             episode = self._episode(session, episode_id)
             self._check(episode, revision)
             if episode.head_id is None:
@@ -158,7 +159,7 @@ class Documents(Shelf):
 
     def redo(self, episode_id: int, revision: int) -> int:
         """Step forward to the edit that was undone last; returns the revision stood at now."""
-        with writing(self.engine) as session:
+        with freeing(self.engine, self.files) as session:
             episode = self._episode(session, episode_id)
             self._check(episode, revision)
             after = self._next(session, episode)
@@ -168,7 +169,7 @@ class Documents(Shelf):
 
     def jump(self, episode_id: int, revision: int, to: int) -> int:
         """Go to any state that undo or redo can reach (0: empty); returns it."""
-        with writing(self.engine) as session:
+        with freeing(self.engine, self.files) as session:
             episode = self._episode(session, episode_id)
             self._check(episode, revision)
             at = episode.tip_id

@@ -12,6 +12,7 @@ from uuid import uuid4
 
 from airtrim.errors import BadInput, NotFound, StoreFull
 from airtrim.store.full import is_full
+from airtrim.store.reserve import Reserve
 
 FULL = "The disk is full. Make room and try again; nothing was changed."
 _FOLDERS = ("takes", "recordings", "exports", "artwork", "profiles", "uploads", "tmp")
@@ -29,6 +30,8 @@ class Files:
         self._keep_free_bytes = keep_free_bytes
         for name in _FOLDERS:
             (root / name).mkdir(parents=True, exist_ok=True)
+        self.reserve = Reserve(root / "reserve")
+        self.reserve.restore(self.free())
 
     def take(self, take_id: str) -> Path:
         """Folder of a take."""
@@ -118,7 +121,7 @@ class Files:
 
     def need(self, size: int) -> None:
         """Raise StoreFull unless ``size`` more bytes fit, with some room to spare."""
-        if self.free() - size < self._keep_free_bytes:
+        if self.free() - size < self._keep_free_bytes + self.reserve.missing_bytes:
             wanted = f": {size / 1e6:.0f} MB needed, {self.room() / 1e6:.0f} MB to spare"
             raise StoreFull(
                 f"The disk is nearly full{wanted if size else ''}. "

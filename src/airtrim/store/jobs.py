@@ -7,6 +7,7 @@ from sqlmodel import Session, col, select
 
 from airtrim.errors import NotFound
 from airtrim.store.database import reading, writing
+from airtrim.store.reserve import freeing
 from airtrim.store.rows import row_of
 from airtrim.store.shelf import Shelf
 from airtrim.store.tables import UNFINISHED, EpisodeRow, JobRow, ShowRow, now
@@ -100,7 +101,7 @@ class Jobs(Shelf):
 
     def stop_job(self, job_id: str) -> JobRow:
         """Ask a job to stop, in one step; one that is not under way has ended with that."""
-        with writing(self.engine) as session:
+        with freeing(self.engine, self.files) as session:
             job = row_of(session, JobRow, job_id, _UNKNOWN)
             job.cancel = True
             if job.state in ("queued", "interrupted"):

@@ -11,8 +11,9 @@ from pathlib import Path
 
 from sqlmodel import Session, col, delete, select
 
-from airtrim.store.database import reading, writing
+from airtrim.store.database import reading
 from airtrim.store.quarantine import Quarantine
+from airtrim.store.reserve import freeing
 from airtrim.store.store import Store
 from airtrim.store.tables import (
     NOT_OVER,
@@ -89,7 +90,7 @@ class Bin:
         episode with work under way stays until the work has ended."""
         latest = now() if all_now else now() - UNDO
         folders: list[Path] = []
-        with writing(self._store.engine) as session:
+        with freeing(self._store.engine, self._store.files) as session:
             gone = [e for e, _, since in self._deleted(session) if since <= latest]
             gone = [e for e in gone if not self._at_work(session, e.id or 0)]
             for episode in gone:

@@ -4,6 +4,7 @@ from sqlmodel import Session, col, select
 
 from airtrim.errors import NotFound
 from airtrim.store.database import reading, writing
+from airtrim.store.reserve import freeing
 from airtrim.store.rows import Rows, row_of
 from airtrim.store.tables import EpisodeRow, ShowRow, now
 
@@ -44,7 +45,7 @@ class Shelf(Rows):
         self, show_id: int, *, name: str | None = None, deleted: bool | None = None
     ) -> ShowRow:
         """Rename, delete or bring back a show."""
-        with writing(self.engine) as session:
+        with freeing(self.engine, self.files) as session:
             show = row_of(session, ShowRow, show_id, "That show is not on the shelf.")
             if name is not None:
                 show.name = name
@@ -70,7 +71,7 @@ class Shelf(Rows):
         archived: bool | None = None,
     ) -> EpisodeRow:
         """Rename, delete, put away or bring back an episode."""
-        with writing(self.engine) as session:
+        with freeing(self.engine, self.files) as session:
             episode = self._episode(session, episode_id)
             if title is not None:
                 episode.title = title
