@@ -241,6 +241,7 @@ def test_a_finished_sentence_is_never_cut_by_itself(one: str, other: str, pause_
         "I, I think the ferry is late",
         "It belongs to, it belongs to my cousin on the hill.",
         "The crossing takes for. | The crossing takes forty minutes.",
+        "And then the money went. the money went to another valley.",
         "You have to be. | You have to be a little bit in love with it.",
         "The boat left the harbour at ten past six. ~ The boat left the harbour at ten past six.",
         "And the guest on the pier was very kind. | And the guest on the pier was very kind to me.",

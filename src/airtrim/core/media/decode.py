@@ -8,10 +8,12 @@ from typing import Any
 import av
 import numpy as np
 import soxr
+from av.container import InputContainer
 from numpy.typing import NDArray
 
 from airtrim.core.media import FRAME_RATE
-from airtrim.core.media.opening import opened
+from airtrim.core.media.ogg import links
+from airtrim.core.media.opening import Unreadable, opened
 from airtrim.errors import BadInput, TooLarge
 
 Block = NDArray[np.float32]
@@ -24,6 +26,8 @@ LOUDEST = 64.0
 """36 dB over full scale, more than any decoder overshoots by: beyond it is no sound."""
 _LEAST_BYTES_A_SECOND = 500.0
 _MOST_CHUNKS = 1000
+_UNCOMPRESSED = (1, 3, 0xFFFE)
+"""PCM, float, and either of them with an extended header (RFC 2361, and Microsoft's mmreg.h)."""
 _INTEGER_BITS = {"s16": 16, "s32": 24}
 
 
@@ -49,8 +53,9 @@ def probe(path: Path, name: str | None = None) -> MediaInfo:
     if size == 0:
         raise BadInput(f"“{name}” is empty (0 bytes), so there is nothing to add.")
     claimed_s = _claimed_by_wav(path, name)
+    first, *more = links(path)
     try:
-        with opened(path) as container:
+        with opened(path, first) as container:
             if not container.streams.audio:
                 raise BadInput(f"“{name}” holds no sound.")
             stream = container.streams.audio[0]
@@ -70,7 +75,7 @@ def probe(path: Path, name: str | None = None) -> MediaInfo:
             bits = _INTEGER_BITS.get(sample_format) if lossless else None
             if sample_format == "s32" and codec.startswith("pcm_s32"):
                 bits = None  # 32-bit words do not fit a 24-bit take: kept as float instead
-    except av.FFmpegError as error:
+    except Unreadable as error:
         raise BadInput(
             f"“{name}” is not a sound file Air Trim can read. "
             "WAV, FLAC, MP3, M4A, OGG, Opus, AIFF and WebM work."
@@ -87,9 +92,23 @@ def probe(path: Path, name: str | None = None) -> MediaInfo:
             f"“{name}” has {rate} samples a second; Air Trim takes {LEAST_RATE} to {MOST_RATE}. "
             "Save it at 48000 and add it again."
         )
+    if duration is not None and more:
+        duration = sum((_link_s(path, one) for one in more), duration)
     if duration is not None and duration > LONGEST_S:
         raise TooLarge(f"“{name}” is longer than 12 hours. Split it and add the parts.")
     return MediaInfo(codec, rate, channels, duration, bits)
+
+
+def _link_s(path: Path, span: tuple[int, int]) -> float:
+    """The length in seconds of a further stream of an Ogg file."""
+    try:
+        with opened(path, span) as container:
+            for stream in container.streams.audio[:1]:
+                if stream.duration and stream.time_base:
+                    return float(stream.duration * stream.time_base)
+    except Unreadable:
+        pass
+    return 0.0
 
 
 def longest_s(size: int) -> float:
@@ -110,15 +129,21 @@ def _claimed_by_wav(path: Path, name: str) -> float | None:
         if file.read(4) != b"RIFF":
             return None
         file.seek(12)
-        bytes_a_second = 0
+        bytes_a_second = rate = 0
         for _ in range(_MOST_CHUNKS):
             head = file.read(8)
             if len(head) < 8:
                 return None
             size = int.from_bytes(head[4:], "little")
             if head[:4] == b"fmt " and len(body := file.read(16)) == 16:
-                bytes_a_second = int.from_bytes(body[8:12], "little")
+                if int.from_bytes(body[:2], "little") in _UNCOMPRESSED:
+                    bytes_a_second = int.from_bytes(body[8:12], "little")
+                else:
+                    rate = int.from_bytes(body[4:8], "little")
                 size -= 16
+            elif head[:4] == b"fact" and rate and len(body := file.read(4)) == 4:
+                # Of a compressed file the rate of its bytes is a round number; this is exact.
+                return int.from_bytes(body, "little") / rate or None
             elif head[:4] == b"data":
                 known = bytes_a_second > 0 and 0 < size < 0xFFFFFF00
                 return size / bytes_a_second if known else None
@@ -134,36 +159,44 @@ def decode(path: Path, name: str | None = None) -> Iterator[Block]:
     gathered: list[NDArray[Any]] = []
     held = 0
     started = False
-    with opened(path) as container:
-        stream = container.streams.audio[0]
-        stream.codec_context.thread_type = "AUTO"
-        channels = stream.codec_context.channels
-        to_float = av.AudioResampler(format="flt", layout="mono" if channels == 1 else "stereo")
-        try:
-            for packet in container.demux(stream):
-                try:
-                    frames = packet.decode()
-                except av.error.InvalidDataError:
-                    if packet.size:
-                        continue
-                    raise
-                for frame in frames:
-                    parts = [frame] if _is_plain(frame, channels) else to_float.resample(frame)
-                    gathered += [_samples(part, channels) for part in parts]
-                    held += frame.samples
-                    started = started or bool(parts)
+    to_float: _ToFloat | None = None
+    for span in links(path):
+        with opened(path, span) as container:
+            if not container.streams.audio:
+                continue
+            stream = container.streams.audio[0]
+            stream.codec_context.thread_type = "AUTO"
+            context = stream.codec_context
+            to_float = to_float or _ToFloat(context.sample_rate, context.channels)
+            for part in _frames(container, stream, to_float):
+                gathered.append(_samples(part, to_float.channels))
+                held += part.samples
+                started = started or part.samples > 0
                 if held >= BLOCK_FRAMES:
                     yield _as_float(gathered)
                     gathered, held = [], 0
-        except av.FFmpegError:
-            pass  # the tail is damaged: what came before it stands
-        for part in to_float.resample(None):
-            gathered.append(_samples(part, channels))
-            started = started or part.samples > 0
     if not started:
         raise BadInput(f"“{name or path.name}” holds no sound that can be decoded.")
     if gathered:
         yield _as_float(gathered)
+
+
+def _frames(
+    container: InputContainer, stream: av.AudioStream, to_float: "_ToFloat"
+) -> Iterator[av.AudioFrame]:
+    try:
+        for packet in container.demux(stream):
+            try:
+                frames = packet.decode()
+            except av.error.InvalidDataError:
+                if packet.size:
+                    continue
+                raise
+            for frame in frames:
+                yield from to_float.take(frame)
+    except av.FFmpegError:
+        pass  # the tail is damaged: what came before it stands
+    yield from to_float.rest()
 
 
 _PLAIN: dict[str, np.dtype[Any]] = {
@@ -173,8 +206,35 @@ _PLAIN: dict[str, np.dtype[Any]] = {
 }
 
 
-def _is_plain(frame: av.AudioFrame, channels: int) -> bool:
-    return frame.format.name.rstrip("p") in _PLAIN and frame.layout.nb_channels == channels
+class _ToFloat:
+    """Frames in the rate and the channels that a file begins with. Files that were joined change
+    both midway; each change gets a converter of its own."""
+
+    def __init__(self, rate: int, channels: int) -> None:
+        self._rate, self.channels = rate, channels
+        self._kind: tuple[str, str, int] | None = None
+        self._converter: av.AudioResampler | None = None
+
+    def take(self, frame: av.AudioFrame) -> list[av.AudioFrame]:
+        """The frames that ``frame`` completes."""
+        kind = (frame.format.name, frame.layout.name, frame.sample_rate)
+        same_shape = (frame.layout.nb_channels, frame.sample_rate) == (self.channels, self._rate)
+        if same_shape and frame.format.name.rstrip("p") in _PLAIN:
+            return [*self.rest(), frame]
+        before = self.rest() if kind != self._kind else []
+        if self._converter is None:
+            layout = "mono" if self.channels == 1 else "stereo"
+            self._converter = av.AudioResampler("flt", layout, self._rate)
+            self._kind = kind
+        return [*before, *self._converter.resample(frame)]
+
+    def rest(self) -> list[av.AudioFrame]:
+        """What a converter still holds; it ends with that."""
+        if self._converter is None:
+            return []
+        rest = self._converter.resample(None)
+        self._converter = self._kind = None
+        return list(rest)
 
 
 def _samples(frame: av.AudioFrame, channels: int) -> NDArray[Any]:

@@ -11,7 +11,7 @@ ARTWORK_MOST_BYTES = 8_000_000
 ARTWORK_TOO_LARGE = "The artwork is over 8 MB. Save it smaller, as JPEG for instance."
 _SHOWN_MODES = ("RGB", "RGBA", "P", "L", "LA")
 _READ = ("JPEG", "PNG", "GIF", "WEBP", "BMP")
-_MOST_PIXELS = 50_000_000
+MOST_PIXELS = 50_000_000
 _LEAST_TO_FIT_PX = 700
 _NO_PICTURE = "The artwork is not a picture Air Trim can read. Use JPEG or PNG."
 
@@ -80,7 +80,7 @@ def fitted_artwork(data: bytes) -> bytes:
     """
     try:
         with Image.open(io.BytesIO(data), formats=_READ) as image:
-            if image.width * image.height > _MOST_PIXELS:
+            if image.width * image.height > MOST_PIXELS:
                 raise BadInput("The picture is too large to be opened. Save it smaller.")
             upright = ImageOps.exif_transpose(image)
             whole = upright.convert("RGBA")

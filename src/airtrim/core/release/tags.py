@@ -2,12 +2,15 @@
 
 import re
 from collections.abc import Mapping
+from contextlib import suppress
 from pathlib import Path
 
+import av
+from av.container import InputContainer
 from pydantic import ValidationError
 
 from airtrim.core.media.opening import opened
-from airtrim.core.release.artwork import check_artwork
+from airtrim.core.release.artwork import MOST_PIXELS, check_artwork
 from airtrim.core.timeline.tags import Tags
 from airtrim.errors import BadInput
 
@@ -45,10 +48,20 @@ def read_tags(path: Path) -> dict[str, str]:
                 out[name] = value
         if "tlen" in found:
             out["length_ms"] = found["tlen"]
-        if container.streams.video:
-            picture = next(container.decode(container.streams.video[0]))
-            out["artwork"] = f"{picture.width} × {picture.height}"
+        if size := _picture_size(container):
+            out["artwork"] = size
     return out
+
+
+def _picture_size(container: InputContainer) -> str:
+    """Width and height of the picture in a file; empty where there is none that can be decoded. A
+    picture that says it is huge is not decoded."""
+    for stream in container.streams.video[:1]:
+        if stream.width * stream.height <= MOST_PIXELS:
+            with suppress(av.FFmpegError, StopIteration):
+                picture = next(container.decode(stream))
+                return f"{picture.width} × {picture.height}"
+    return ""
 
 
 def own_tags(path: Path) -> Tags:

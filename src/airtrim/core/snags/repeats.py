@@ -275,7 +275,9 @@ def _is_retake(
     last = again + count - 1
     same = list(texts[start:again]) == list(texts[again : last + 1])
     if same and not _phrase_ends(words[last].text):  # the speaker goes on where it stopped before
-        if not finished or count >= LIMITS.whole_goes_on_words:
+        # Who has ended a sentence pauses; without a pause it was broken off, whatever is written.
+        in_flow = _pause_before(words, again) <= LIMITS.pause_frames and count > 2
+        if not finished or in_flow or count >= LIMITS.whole_goes_on_words:
             return True
         question = words[again - 1].text.endswith("?")
         extended = last + 1 < len(texts) and texts[last + 1] in ("and", "to", "so", "but", "that")
