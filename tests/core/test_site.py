@@ -6,11 +6,13 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import feedparser
+import pytest
 from lxml import etree
 
 from airtrim.core.release.description import as_html
 from airtrim.core.release.site import Item, Site, feed_xml, language_of, write_site
 from airtrim.core.timeline.tags import Person
+from airtrim.errors import BadInput
 from tests.standards.test_release_file import picture
 
 SITE = Site(
@@ -112,3 +114,84 @@ def test_an_empty_show_and_odd_words(tmp_path: Path) -> None:
     assert language_of("") == "en"
     assert as_html("a\nb") == "<p>a<br>\nb</p>"
     assert 'href="https://x.example"' in as_html("[x](https://x.example)")
+
+
+@pytest.mark.parametrize(
+    "odd",
+    ["\x0b", "\x00", "\x1b[31m", "\ufffe", "\ud800", "\x85", "'", '"', "]]>", "&#0;", "{x}"],
+)
+def test_no_character_of_any_field_breaks_the_feed(tmp_path: Path, odd: str) -> None:
+    """XML 1.0 has no control characters; a path of XPath has no two kinds of quotation marks."""
+    text = f"Fog{odd} on the {odd}line"
+    fields = dict.fromkeys(("title", "description", "author", "email", "category"), text)
+    site = Site(base="https://slowcrossing.example/", **fields)
+    told = item(1, title=text, description=text, people=(Person(name="Marit"),))
+    write_site(tmp_path, site, [told])
+    feed = feedparser.parse((tmp_path / "feed.xml").read_bytes())
+    assert not feed.bozo
+    assert feed.entries[0].title.startswith("Fog")
+    channel = etree.fromstring((tmp_path / "feed.xml").read_bytes()).find("channel")
+    assert channel is not None
+    category = channel.find(ITUNES + "category")
+    assert category is not None
+    assert category.get("text", "").startswith("Fog")
+    assert (tmp_path / "crossing-1" / "index.html").read_text()
+
+
+def contents(folder: Path) -> dict[str, bytes]:
+    return {
+        str(path.relative_to(folder)): path.read_bytes()
+        for path in sorted(folder.rglob("*"))
+        if path.is_file()
+    }
+
+
+@pytest.mark.parametrize("call", ["write_bytes", "replace"])
+def test_feed_and_pages_are_published_all_of_them_or_none(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, call: str
+) -> None:
+    """The disk is full, or the folder is gone, at any one of the calls."""
+    write_site(tmp_path, SITE, [item(1), item(2)], beside={"state.json": b"1"})
+    before = contents(tmp_path)
+    real = getattr(Path, call)
+    failures = 0
+    for broken in range(1, 20):
+        calls = 0
+
+        def failing(self: Path, *args: object, broken: int = broken) -> object:
+            nonlocal calls
+            calls += 1
+            if calls == broken:
+                raise OSError(28, "No space left on device")
+            return real(self, *args)
+
+        with monkeypatch.context() as patched:
+            patched.setattr(Path, call, failing)
+            try:
+                write_site(
+                    tmp_path,
+                    SITE,
+                    [item(1, title="Other"), item(2), item(3)],
+                    cover=picture(kind="PNG"),
+                    beside={"state.json": b"2"},
+                )
+            except OSError:
+                failures += 1
+                assert contents(tmp_path) == before, broken
+            else:
+                break
+    assert failures >= 5
+    after = contents(tmp_path)
+    assert after["state.json"] == b"2"
+    assert b"crossing-3" in after["feed.xml"]
+
+
+def test_a_page_that_cannot_be_made_changes_nothing(tmp_path: Path) -> None:
+    write_site(tmp_path, SITE, [item(1)])
+    before = contents(tmp_path)
+    (tmp_path / "crossing-2").mkdir()
+    (tmp_path / "crossing-2" / "c.json").write_text('{"chapters": [{}]}')
+    with pytest.raises(BadInput, match="Nothing was changed"):
+        write_site(tmp_path, SITE, [item(1), item(2, chapters="c.json")])
+    (tmp_path / "crossing-2" / "c.json").unlink()
+    assert contents(tmp_path) == before

@@ -22,6 +22,8 @@ from pyftpdlib.authorizers import DummyAuthorizer
 from pyftpdlib.handlers import FTPHandler
 from pyftpdlib.servers import FTPServer
 
+from airtrim.core.release.xmltext import xml_text
+
 _PAGE = Environment(autoescape=True).from_string("""<!doctype html>
 <html lang="en"><meta charset="utf-8"><title>{{ title }}</title>
 <meta name="viewport" content="width=device-width">
@@ -232,8 +234,8 @@ def _feed(host: Host, base: str) -> bytes:
     for one in reversed(host.published()):
         entry = made.add_entry()
         entry.guid(one["guid"])
-        entry.title(one["title"] or one["name"])
-        entry.description(one["description"] or one["title"])
+        entry.title(xml_text(one["title"] or one["name"]))
+        entry.description(xml_text(one["description"] or one["title"]))
         entry.enclosure(f"{base}media/{one['id']}", str(one["bytes"]), one["media_type"])
         entry.pubDate(one["published"])
     found: bytes = made.rss_str(pretty=True)

@@ -20,9 +20,12 @@ from PIL import Image
 from pydantic import BaseModel
 
 from airtrim.core.release.description import as_html
-from airtrim.core.release.webpages import PAGES, put
+from airtrim.core.release.webpages import PAGES, put_all
+from airtrim.core.release.xmltext import XmlText, xml_text
 from airtrim.core.timeline.tags import Person
+from airtrim.errors import BadInput
 
+_ITUNES = "http://www.itunes.com/dtds/podcast-1.0.dtd"
 _PODCAST = "https://podcastindex.org/namespace/1.0"
 _COVERS_PX = (3000, 600)
 _LANGUAGES = {"eng": "en", "deu": "de", "fra": "fr", "spa": "es", "nld": "nl", "nor": "no"}
@@ -32,36 +35,36 @@ _LANGUAGES = {"eng": "en", "deu": "de", "fra": "fr", "spa": "es", "nld": "nl", "
 class Item(BaseModel):
     """A published episode, as it stands in the feed. ``folder`` is its own, ``file`` its sound."""
 
-    guid: str
-    folder: str
-    file: str
-    title: str
-    description: str = ""
+    guid: XmlText
+    folder: XmlText
+    file: XmlText
+    title: XmlText
+    description: XmlText = ""
     published_at: datetime
     bytes: int
-    media_type: str
+    media_type: XmlText
     duration_s: float
     season: int | None = None
     episode: int | None = None
-    episode_type: str = "full"
+    episode_type: XmlText = "full"
     explicit: bool = False
-    transcript: str = ""
-    chapters: str = ""
+    transcript: XmlText = ""
+    chapters: XmlText = ""
     people: tuple[Person, ...] = ()
 
 
 class Site(BaseModel):
     """A show. ``base`` is the address of the folder, ending in a slash."""
 
-    title: str
-    base: str
-    description: str = ""
-    author: str = ""
-    email: str = ""
-    category: str = ""
-    language: str = "en"
+    title: XmlText
+    base: XmlText
+    description: XmlText = ""
+    author: XmlText = ""
+    email: XmlText = ""
+    category: XmlText = ""
+    language: XmlText = "en"
     explicit: bool = False
-    cover: str = ""
+    cover: XmlText = ""
 
 
 def language_of(tag: str) -> str:
@@ -86,8 +89,6 @@ def feed_xml(site: Site, items: Sequence[Item]) -> bytes:
         made.podcast.itunes_author(site.author)
     if site.email:
         made.podcast.itunes_owner(name=site.author or site.title, email=site.email)
-    if site.category:
-        made.podcast.itunes_category(site.category)
     if site.cover:
         made.podcast.itunes_image(site.base + site.cover)
     for one in ordered:
@@ -116,6 +117,10 @@ def _with_podcast_namespace(root: etree._Element, site: Site, items: Sequence[It
     whole.extend(list(root))
     channel = whole.find("channel")
     assert channel is not None
+    if site.category:
+        # feedgen builds a path of the name, which a quotation mark in it breaks.
+        category = etree.Element(f"{{{_ITUNES}}}category", {"text": site.category})
+        channel.insert(0, category)
     show = etree.SubElement(channel, f"{{{_PODCAST}}}guid")
     show.text = str(uuid5(NAMESPACE_URL, site.base))
     channel.insert(0, show)
@@ -133,41 +138,68 @@ def _with_podcast_namespace(root: etree._Element, site: Site, items: Sequence[It
             etree.SubElement(entry, f"{{{_PODCAST}}}chapters", told)
         for person in one.people:
             made = etree.SubElement(entry, f"{{{_PODCAST}}}person", {"role": person.role})
-            made.text = person.name
+            made.text = str(xml_text(person.name))
     etree.indent(whole)
     found: bytes = etree.tostring(whole, xml_declaration=True, encoding="UTF-8")
     return found + b"\n"
 
 
 def write_site(
-    folder: Path, site: Site, items: Sequence[Item], *, cover: bytes | None = None
+    folder: Path,
+    site: Site,
+    items: Sequence[Item],
+    *,
+    cover: bytes | None = None,
+    beside: Mapping[str, bytes] | None = None,
 ) -> list[str]:
-    """Write feed and pages into a folder; which files were written, by their names. ``cover`` is a
-    picture that was checked: it is laid down in the sizes asked for."""
-    written: list[str] = []
+    """Write feed and pages into a folder, all of them or none.
 
-    def changed(name: str, data: bytes) -> None:
-        path = folder / name
-        if path.exists() and path.read_bytes() == data:
-            return
-        path.parent.mkdir(parents=True, exist_ok=True)
-        put(path, data)
-        written.append(name)
+    Parameters
+    ----------
+    cover
+        A picture that was checked; it is written in the sizes that apps ask for.
+    beside
+        More files, by name, which are written together with them.
 
+    Returns
+    -------
+    The names of the files that changed.
+
+    Raises
+    ------
+    BadInput
+        The feed or a page cannot be made; nothing was written.
+    OSError
+        The folder cannot be written to; every file is as it was.
+    """
+    try:
+        files = _rendered(folder, site, items, cover)
+    except (ValueError, TypeError, KeyError, etree.LxmlError) as error:
+        raise BadInput(
+            "The feed cannot be made of what the episodes say of themselves. Nothing was changed."
+        ) from error
+    return put_all(folder, {**files, **(beside or {})})
+
+
+def _rendered(
+    folder: Path, site: Site, items: Sequence[Item], cover: bytes | None
+) -> dict[str, bytes]:
+    """Every file by its name. What leads to others comes after them."""
+    files: dict[str, bytes] = {}
     if cover is not None:
         name = f"cover-{hashlib.sha256(cover).hexdigest()[:12]}"
         for px in _COVERS_PX:
-            changed(f"{name}-{px}.jpg", _sized(cover, px))
+            files[f"{name}-{px}.jpg"] = _sized(cover, px)
         site = site.model_copy(update={"cover": f"{name}-{_COVERS_PX[0]}.jpg"})
     ordered = sorted(items, key=lambda one: (one.published_at, one.guid), reverse=True)
     small = site.model_copy(update={"cover": site.cover.replace("-3000.", "-600.")})
     shown = [_shown(folder, one) for one in ordered]
-    changed("index.html", _page(small, shown, site.title, ""))
     for one in shown:
         title = f"{one['title']} · {site.title}"
-        changed(f"{one['folder']}/index.html", _page(small, [one], title, "../"))
-    changed("feed.xml", feed_xml(site, ordered))
-    return written
+        files[f"{one['folder']}/index.html"] = _page(small, [one], title, "../")
+    files["index.html"] = _page(small, shown, site.title, "")
+    files["feed.xml"] = feed_xml(site, ordered)
+    return files
 
 
 def _sized(cover: bytes, px: int) -> bytes:

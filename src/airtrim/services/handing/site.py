@@ -7,7 +7,10 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
+from pydantic import ValidationError
+
 from airtrim.core.release.site import Item, Site, language_of, write_site
+from airtrim.core.release.webpages import put_all
 from airtrim.errors import BadInput
 from airtrim.services.handing.addresses import checked_url
 from airtrim.services.handing.base import (
@@ -27,6 +30,9 @@ from airtrim.services.handing.folder import Folder, lay_down
 _STATE = ".airtrim-site.json"
 """What is public and what is a draft, beside what everybody sees; web servers leave out names that
 begin with a point."""
+
+
+_BROKEN = f"“{_STATE}” in that folder is damaged. Put back a copy, or choose another folder."
 
 
 class _Site(Door):
@@ -87,15 +93,19 @@ class _Site(Door):
             raise HandOverError(
                 "The draft is not in the folder any more. Hand it over again.", place="over"
             )
-        items = [Item.model_validate(one) for one in state["public"].values()]
+        try:
+            items = [Item.model_validate(one) for one in state["public"].values()]
+        except ValidationError as error:
+            raise HandOverError(_BROKEN) from error
         cover = self._folder / name / ".cover"
         try:
             with suppress(FileNotFoundError):
                 state["cover"] = name if cover.exists() else state.get("cover")
             kept = self._folder / str(state.get("cover") or name) / ".cover"
             data = kept.read_bytes() if kept.exists() else None
-            write_site(self._folder, self._site(state), items, cover=data)
-            self._write(state)
+            write_site(
+                self._folder, self._site(state), items, cover=data, beside={_STATE: _json(state)}
+            )
             self._sweep(state, name)
         except OSError as error:
             raise Interrupted("The folder cannot be written to, or has no room.") from error
@@ -121,7 +131,8 @@ class _Site(Door):
         used = {told["file"], told["transcript"], told["chapters"], "index.html", ".cover"}
         for path in (self._folder / name).iterdir():
             if path.name not in used:
-                path.unlink()
+                with suppress(OSError):  # the episode is public by now
+                    path.unlink()
 
     def _read(self) -> dict[str, Any]:
         try:
@@ -129,13 +140,13 @@ class _Site(Door):
         except FileNotFoundError:
             return {"public": {}, "drafts": {}}
         except ValueError as error:
-            raise HandOverError(f"“{_STATE}” in that folder cannot be read.") from error
+            raise HandOverError(_BROKEN) from error
+        if not all(isinstance(found.get(part), dict) for part in ("public", "drafts")):
+            raise HandOverError(_BROKEN)
         return found
 
     def _write(self, state: dict[str, Any]) -> None:
-        part = self._folder / f"{_STATE}.part"
-        part.write_text(json.dumps(state, indent=1, sort_keys=True))
-        part.replace(self._folder / _STATE)
+        put_all(self._folder, {_STATE: _json(state)})
 
 
 class SiteFolder(Way):
@@ -160,6 +171,10 @@ class SiteFolder(Way):
         if not folder.is_dir():
             raise HandOverError(f"The folder “{address.url[:120]}” is not there any more.")
         yield _Site(folder, address)
+
+
+def _json(state: dict[str, Any]) -> bytes:
+    return json.dumps(state, indent=1, sort_keys=True).encode()
 
 
 def _plain(guid: str) -> str:
