@@ -45,7 +45,12 @@ class Server:
         self.port = port if port is not None and is_free(port) else free_port()
         self.address = f"http://127.0.0.1:{self.port}"
         self.killed = False
-        self._environment = {**os.environ, "AIRTRIM_KEEP_FREE_BYTES": "0", **environment}
+        self._environment = {
+            **os.environ,
+            "AIRTRIM_KEEP_FREE_BYTES": "0",
+            "AIRTRIM_SIMULATED_MICROPHONES": "1",
+            **environment,
+        }
         self.start()
 
     def _launch(self) -> "subprocess.Popen[bytes] | Fork":

@@ -16,7 +16,8 @@ class Settings(BaseSettings):
     ``retry_wait_s`` how long a hand-over that broke off waits at first; ``speech_language`` is
     found by itself where it is empty; ``worker_nice`` how far work in the background gives way to
     whoever waits for a page, 0 to 19 (nice, POSIX); ``compute`` is the scheduler of other machines
-    that do heavy work (``tcp://…`` or ``tls://…``), where there are any."""
+    that do heavy work (``tcp://…`` or ``tls://…``), where there are any. ``simulated_microphones``
+    adds the demo's microphones to every list of devices."""
 
     model_config = SettingsConfigDict(env_prefix="AIRTRIM_")
 
@@ -37,6 +38,7 @@ class Settings(BaseSettings):
     compute: str = ""
     allowed_hosts: tuple[str, ...] = ()
     retry_wait_s: float = 1.0
+    simulated_microphones: bool = False
     log_format: LogFormat = "text"
     log_level: LogLevel = "info"
 

@@ -367,3 +367,12 @@ def test_sound_that_a_crash_left_torn_is_read_up_to_the_last_piece(host: Host, t
         file.write(bytes(torn))
     assert np.array_equal(pieces.read(100, 500)[:, 0], sound[100:600, 0])
     assert np.array_equal(pieces.read(PIECE - 10, 10)[:, 0], sound[-10:, 0])
+
+
+def test_simulated_microphones_belong_to_the_demo(host: Host) -> None:
+    assert host.client.get("/api/standins/microphones").json() == []
+    assert host.client.get("/api/standins/microphone").status_code == 404
+    host.state.settings.simulated_microphones = True
+    devices = host.client.get("/api/standins/microphones").json()
+    assert {device["name"].split()[0].rstrip(":") for device in devices} == {"Simulated"}
+    assert host.client.get("/api/standins/microphone").headers["content-type"] == "audio/wav"

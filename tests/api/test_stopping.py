@@ -8,9 +8,12 @@ from pathlib import Path
 from threading import Barrier
 
 import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 
+from airtrim.errors import Cancelled
 from airtrim.jobs.kinds.measuring import MEASURE, MeasureParams
-from airtrim.jobs.lifecycle import MOST_ATTEMPTS, let_go, recover, run, stop
+from airtrim.jobs.lifecycle import MOST_ATTEMPTS, Report, let_go, recover, run, stop
 from airtrim.store.purging import Bin
 from airtrim.store.tables import HandOverRow
 from airtrim.store.uploads import EXPIRE_S, Uploads
@@ -210,3 +213,38 @@ def test_an_export_that_is_called_off_under_way_leaves_nothing_half_made(
     host.client.post(f"/api/jobs/{job}/again").raise_for_status()
     assert host.work(job)["state"] == "done"
     assert host.client.get(f"/api/exports/{job}/file").status_code == 200
+
+
+@given(st.lists(st.floats(0.0, 1.2), min_size=1, max_size=40))
+@settings(max_examples=30, suppress_health_check=[HealthCheck.function_scoped_fixture])
+def test_progress_never_falls_whatever_a_job_reports(host: Host, fractions: list[float]) -> None:
+    store = host.state.store
+    job = queued(host, host.new_episode())
+    report, seen = Report(store, job), [0.0]
+    for number, fraction in enumerate(fractions):
+        report(fraction, f"Part {number}")  # another part is always written
+        seen.append(store.job(job).progress)
+    assert seen == sorted(seen)
+    assert seen[-1] == pytest.approx(min(1.0, max(fractions)), abs=1e-4)
+
+
+def test_a_job_that_reports_a_thousand_times_writes_what_can_be_seen(
+    host: Host, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Simulated clock, 20 reports a second for 500 s: before, five rows a second were written."""
+    store = host.state.store
+    job = queued(host, host.new_episode())
+    clock, writes = [0.0], []
+    monkeypatch.setattr("airtrim.jobs.lifecycle.time.monotonic", lambda: clock[0])
+    update = store.update_job
+    monkeypatch.setattr(store, "update_job", lambda *a, **v: (writes.append(v), update(*a, **v))[1])
+    report = Report(store, job)
+    for step in range(10_000):
+        clock[0] += 0.05
+        report(step / 10_000, "Listening")
+    assert 150 <= len(writes) <= 300
+    assert store.job(job).progress == pytest.approx(1.0, abs=0.02)
+    store.stop_job(job)
+    clock[0] += 0.25
+    with pytest.raises(Cancelled):  # although nothing new is to be seen
+        report(0.99, "Listening")

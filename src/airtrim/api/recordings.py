@@ -17,6 +17,7 @@ from airtrim.api.models.recording import (
     NewRecording,
     PieceKept,
     PiecePlace,
+    SimulatedMicrophone,
     WholeRecording,
 )
 from airtrim.api.models.work import JobView, job_view
@@ -26,10 +27,10 @@ from airtrim.core.media.alignment import Reading
 from airtrim.core.sound.checkup import Checkup, check_microphone
 from airtrim.core.sound.delay import Delay, find_delay, probe
 from airtrim.core.timeline.edits.placing import MarkerAt
-from airtrim.errors import BadInput, OutOfPlace
+from airtrim.errors import BadInput, NotFound, OutOfPlace
 from airtrim.jobs.kinds.adding import RECORD, RecordParams
 from airtrim.services.shelving import note_played
-from airtrim.standins.microphone import Fault, Voice, simulated
+from airtrim.standins.microphone import DEVICES, Fault, Voice, simulated
 from airtrim.store.pieces import MOST_FRAMES
 from airtrim.store.recordings import Landing, Recording, Recordings
 
@@ -62,9 +63,21 @@ async def delay(request: Request) -> Delay:
     return await run_in_threadpool(find_delay, await read_sound(request, LONGEST_CHECK_S))
 
 
+@router.get("/standins/microphones")
+def simulated_microphones(context: Context) -> list[SimulatedMicrophone]:
+    """The simulated microphones of the demo; none elsewhere."""
+    if not context.settings.simulated_microphones:
+        return []
+    return [SimulatedMicrophone(id=id, name=name) for id, name in DEVICES.items()]
+
+
 @router.get("/standins/microphone", response_class=Response)
-def simulated_microphone(voice: Voice = "voice", fault: Fault = "none") -> Response:
-    """What the simulated microphone hears, as WAV."""
+def simulated_microphone(
+    context: Context, voice: Voice = "voice", fault: Fault = "none"
+) -> Response:
+    """What a simulated microphone hears, as WAV. 404 where there are none."""
+    if not context.settings.simulated_microphones:
+        raise NotFound("Simulated microphones belong to the demo.")
     return _wav(simulated(voice, fault))
 
 

@@ -1,6 +1,7 @@
 """Starting Air Trim, with or without the demo, and telling what its API is like."""
 
 import json
+import os
 import sys
 from pathlib import Path
 from typing import Annotated
@@ -47,6 +48,7 @@ def demo(
                 known_to_demo(data)
             else:
                 errors.print("The ports of the stand-in host are in use; it was not started.")
+            os.environ.setdefault("AIRTRIM_SIMULATED_MICROPHONES", "1")
             serve(port=port, data=data)
 
 

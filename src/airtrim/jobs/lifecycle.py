@@ -17,7 +17,9 @@ from airtrim.store.full import is_full
 from airtrim.store.store import Store
 from airtrim.store.tables import NOT_OVER, UNFINISHED, JobRow
 
-_REPORT_EVERY_S = 0.2
+_REPORT_EVERY_S, _LOOK_EVERY_S = 0.2, 2.0
+_SEEN = 0.005
+"""The screen shows whole percents."""
 MOST_ATTEMPTS = 3
 _NOTE_ATTEMPTS = 30
 
@@ -25,19 +27,33 @@ _log = logging.getLogger("airtrim")
 
 
 class Report:
-    """Writes a job's progress, now and then, and raises Cancelled when the host asked for it."""
+    """Writes a job's progress, now and then, and raises Cancelled when the host asked for it.
+
+    Progress never falls: a part that turns out longer than expected holds it where it is. A write
+    follows when the host would see a difference, and at least every two seconds, since any of them
+    can be the one that brings a request to stop.
+    """
 
     def __init__(self, store: Store, job_id: str) -> None:
         self._store, self._job_id = store, job_id
         self._last, self._doing = 0.0, ""
+        self._highest, self._written = 0.0, -1.0
 
     def __call__(self, fraction: float, doing: str) -> None:
         """Note that ``fraction`` (0–1) is done, and what is being done."""
         now = time.monotonic()
-        if now - self._last < _REPORT_EVERY_S and doing == self._doing:
+        self._highest = max(self._highest, min(1.0, fraction))
+        passed_s, same = now - self._last, doing == self._doing
+        if same and passed_s < _REPORT_EVERY_S:
             return
-        self._last, self._doing = now, doing
-        job = self._store.update_job(self._job_id, progress=round(fraction, 4), doing=doing)
+        if same and self._highest - self._written < _SEEN and passed_s < _LOOK_EVERY_S:
+            if self._store.job(self._job_id).cancel:
+                raise Cancelled("Cancelled.")
+            self._last = now
+            return
+        self._last, self._doing, self._written = now, doing, self._highest
+        progress = round(self._highest, 4)
+        job = self._store.update_job(self._job_id, progress=progress, doing=doing)
         if job.cancel:
             raise Cancelled("Cancelled.")
 

@@ -1,4 +1,4 @@
-"""A simulated microphone: a shipped recording played as if spoken, with a choice of faults."""
+"""Simulated microphones of the demo: a shipped recording as if spoken, with a choice of faults."""
 
 from pathlib import Path
 from typing import Literal
@@ -9,6 +9,19 @@ from numpy.typing import NDArray
 
 Fault = Literal["none", "quiet", "clipping", "hum", "noise"]
 Voice = Literal["voice", "second", "both"]
+
+DEVICES = {
+    "sim:voice:none": "Simulated microphone",
+    "sim:second:none": "Simulated second voice",
+    "sim:both:none": "Simulated interface with two channels",
+    "sim:voice:quiet": "Simulated: too quiet",
+    "sim:voice:clipping": "Simulated: far too loud",
+    "sim:voice:hum": "Simulated: with mains hum",
+    "sim:voice:noise": "Simulated: noisy room",
+    "sim:voice:unplugged": "Simulated: unplugged after 5 s",
+    "sim:loop": "Simulated: hears the loudspeaker",
+}
+"""What lists of devices show, by their ids: voice and fault."""
 
 _HERE = Path(__file__).parent
 

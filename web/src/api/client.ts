@@ -29,7 +29,7 @@ export type Invitation = Schemas["Invitation"];
 export { RATE } from "../measures";
 
 /** A recording goes after what is there, unless the host says otherwise. */
-export const AFTER: Landing = { at: null, replacing: 0, alongside: false, skip: 0 };
+export const AFTER: Landing = { at: null, replacing: 0, alongside: false, skip: 0, revision: null };
 
 export const client = createClient<paths>();
 

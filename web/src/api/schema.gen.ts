@@ -1474,6 +1474,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/standins/microphones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Simulated Microphones
+         * @description The simulated microphones of the demo; none elsewhere.
+         */
+        get: operations["simulated_microphones_api_standins_microphones_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/standins/microphone": {
         parameters: {
             query?: never;
@@ -1483,7 +1503,7 @@ export interface paths {
         };
         /**
          * Simulated Microphone
-         * @description What the simulated microphone hears, as WAV.
+         * @description What a simulated microphone hears, as WAV. 404 where there are none.
          */
         get: operations["simulated_microphone_api_standins_microphone_get"];
         put?: never;
@@ -7152,6 +7172,16 @@ export interface components {
             frames: number;
         };
         /**
+         * SimulatedMicrophone
+         * @description A device of the demo, as lists of microphones show it.
+         */
+        SimulatedMicrophone: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * SnagKindView
          * @description A kind of snag, and what it is called: one of them, many, and a list of them.
          */
@@ -10637,6 +10667,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Delay"];
+                };
+            };
+        };
+    };
+    simulated_microphones_api_standins_microphones_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SimulatedMicrophone"][];
                 };
             };
         };

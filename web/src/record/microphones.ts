@@ -1,5 +1,5 @@
 /** Microphones, real and simulated: finding them, opening them, and saying what went wrong. */
-import { Problem } from "../api/client";
+import { client, Problem, take } from "../api/client";
 import { speakers } from "../playback/audio";
 
 export interface Device {
@@ -20,17 +20,17 @@ export const UNTREATED: Treatment = {
   autoGainControl: false,
 };
 
-const SIMULATED: Device[] = [
-  { id: "sim:voice:none", name: "Simulated microphone" },
-  { id: "sim:second:none", name: "Simulated second voice" },
-  { id: "sim:both:none", name: "Simulated interface with two channels" },
-  { id: "sim:voice:quiet", name: "Simulated: too quiet" },
-  { id: "sim:voice:clipping", name: "Simulated: far too loud" },
-  { id: "sim:voice:hum", name: "Simulated: with mains hum" },
-  { id: "sim:voice:noise", name: "Simulated: noisy room" },
-  { id: "sim:voice:unplugged", name: "Simulated: unplugged after 5 s" },
-  { id: "sim:loop", name: "Simulated: hears the loudspeaker" },
-];
+let simulated: Promise<Device[]> | null = null;
+
+/** The demo's microphones; elsewhere there are none. */
+const listSimulated = () => {
+  simulated ??= take(client.GET("/api/standins/microphones")).catch(() => {
+    simulated = null; // the server did not answer: ask again next time
+    return [];
+  });
+  return simulated;
+};
+
 const UNPLUGGED_AFTER_MS = 5000;
 /** From the simulated loudspeaker to the microphone that hears it. */
 const LOOP_DELAY_S = 0.09;
@@ -40,10 +40,10 @@ const devicesOf = async (kind: MediaDeviceKind, word: string): Promise<Device[]>
     .filter((d) => d.kind === kind && d.deviceId !== "")
     .map((d, i) => ({ id: d.deviceId, name: d.label || `${word} ${i + 1}` }));
 
-/** Real microphones first, then simulated ones. Names are there once permission was given. */
+/** Real microphones first, then simulated ones. Names are known once permission was given. */
 export const listDevices = async (): Promise<Device[]> => [
   ...(await devicesOf("audioinput", "Microphone")),
-  ...SIMULATED,
+  ...(await listSimulated()),
 ];
 
 export const listOutputs = () => devicesOf("audiooutput", "Output");
@@ -158,7 +158,8 @@ async function openSimulated(
   onGone: () => void,
 ): Promise<Opened> {
   const knob = new GainNode(context);
-  const name = SIMULATED.find((d) => d.id === id)?.name ?? "Simulated microphone";
+  const name =
+    (await listSimulated()).find((device) => device.id === id)?.name ?? "Simulated microphone";
   const opened = {
     node: knob,
     name,

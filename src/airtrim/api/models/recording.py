@@ -84,3 +84,10 @@ class WholeRecording(BaseModel):
 
     pieces: int = Field(ge=0, le=MOST_NUMBER)
     landing: Landing | None = None
+
+
+class SimulatedMicrophone(BaseModel):
+    """A device of the demo, as lists of microphones show it."""
+
+    id: str
+    name: str
