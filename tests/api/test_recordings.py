@@ -297,6 +297,7 @@ def test_a_full_disk_is_told_and_what_came_before_is_safe(host: Host, monkeypatc
 
 
 def test_the_microphone_is_checked_on_what_it_gave(host: Host) -> None:
+    host.state.settings.simulated_microphones = True
     answer = host.client.get("/api/standins/microphone", params={"fault": "quiet"})
     assert answer.headers["content-type"] == "audio/wav"
     sound, rate = soundfile.read(io.BytesIO(answer.content), dtype="float32")

@@ -1,6 +1,7 @@
 """One microphone, several uses: trial, recording, another device, another screen. None of them ends
 another silently."""
 
+import re
 from collections.abc import Iterator
 
 import pytest
@@ -42,12 +43,15 @@ def test_a_trial_that_follows_a_trial_takes_its_place(page: Page, server: Server
     expect(first.get_by_test_id("advice").locator("p")).to_have_count(0)
 
 
+OPENING = re.compile(r"/api/standins/microphone\?")
+
+
 class Held:
     """The simulated device does not open until it is released."""
 
     def __init__(self, page: Page) -> None:
         self._page, self._routes = page, list[Route]()
-        page.route("**/api/standins/microphone*", lambda route: self._routes.append(route))
+        page.route(OPENING, lambda route: self._routes.append(route))
 
     def wait(self) -> None:
         while not self._routes:
@@ -56,7 +60,7 @@ class Held:
     def release(self) -> None:
         for route in self._routes:
             route.continue_()
-        self._page.unroute("**/api/standins/microphone*")
+        self._page.unroute(OPENING)
 
 
 def test_leaving_while_the_microphone_opens_leaves_it_off(page: Page, server: Server) -> None:
@@ -67,7 +71,7 @@ def test_leaving_while_the_microphone_opens_leaves_it_off(page: Page, server: Se
     held.wait()
     page.get_by_role("link", name="Release", exact=True).click()
     expect(page.get_by_role("button", name="Switch the microphone on")).to_have_count(0)
-    with page.expect_response("**/api/standins/microphone*"):
+    with page.expect_response(OPENING):
         held.release()
     page.get_by_role("link", name="Record", exact=True).click()
     expect(page.get_by_role("button", name="Switch the microphone on")).to_be_visible()
