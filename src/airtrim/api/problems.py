@@ -7,7 +7,7 @@ from http import HTTPStatus
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DatabaseError
 from starlette.exceptions import HTTPException
 
 from airtrim.api.answers import sentence
@@ -23,6 +23,13 @@ _OF_STATUS = {
     404: "There is no such address.",
     405: "That cannot be done at this address.",
 }
+
+
+DAMAGED = (
+    "A part of the database is damaged, and what you asked for lies in it. Recordings are files of "
+    "their own. “airtrim check-data” says what is affected; “airtrim restore” brings back the last "
+    "backup."
+)
 
 
 def tell_problems(app: FastAPI) -> None:
@@ -46,7 +53,7 @@ def tell_problems(app: FastAPI) -> None:
         return sentence(str(text), error.status_code, dict(error.headers or {}))
 
     @app.exception_handler(OSError)
-    @app.exception_handler(OperationalError)
+    @app.exception_handler(DatabaseError)
     @app.exception_handler(Exception)
     async def unforeseen(request: Request, error: Exception) -> JSONResponse:
         if is_full(error, request.app.state.airtrim.store.files.free()):
@@ -54,6 +61,9 @@ def tell_problems(app: FastAPI) -> None:
         code = getattr(getattr(error, "orig", None), "sqlite_errorcode", 0) & 0xFF
         if code in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
             return sentence("Air Trim is busy just now. Nothing was changed; try again.", 503)
+        if code in (sqlite3.SQLITE_CORRUPT, sqlite3.SQLITE_NOTADB):
+            _log.error("database damaged", exc_info=error)
+            return sentence(DAMAGED, 500)
         return _inside(request, error)
 
 

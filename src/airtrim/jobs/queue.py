@@ -5,6 +5,7 @@ import logging
 import math
 import os
 import signal
+import sqlite3
 import subprocess
 import sys
 import threading
@@ -18,7 +19,7 @@ from huey.consumer import Consumer
 from airtrim.compute.cluster import compute_at
 from airtrim.jobs.kinds import KINDS
 from airtrim.jobs.lifecycle import recover, run
-from airtrim.logs import set_up
+from airtrim.logs import event, set_up
 from airtrim.processes import follow
 from airtrim.settings import Settings
 from airtrim.store.store import Store
@@ -28,11 +29,30 @@ _JUMP_S, _STEADY_S = 10.0, 60.0
 _BEAT_EVERY_S, _SILENT_S = 2.0, 30.0
 
 
+def _set_aside_if_damaged(path: Path) -> None:
+    """Rename a queue that SQLite cannot read. It holds nothing that the store does not know: the
+    jobs that wait are put in line again when the worker starts."""
+    try:
+        with contextlib.closing(sqlite3.connect(path)) as connection:
+            if connection.execute("PRAGMA quick_check").fetchone() == ("ok",):
+                return
+    except sqlite3.OperationalError:
+        return  # it is locked, or the disk is full
+    except sqlite3.DatabaseError:
+        pass
+    path.replace(path.with_suffix(".damaged"))
+    for ending in ("-wal", "-shm"):
+        path.with_name(f"{path.name}{ending}").unlink(missing_ok=True)
+    event("queue damaged", file=path.name)
+
+
 class Queue:
     """Puts jobs in line; in the worker process also takes them out. There are two lines: what a
     host waits for, and what gives way."""
 
     def __init__(self, store: Store, settings: Settings) -> None:
+        _set_aside_if_damaged(settings.data_dir / "queue.db")
+
         def line(name: str) -> SqliteHuey:
             file = str(settings.data_dir / "queue.db")
             return SqliteHuey(name, filename=file, results=False, fsync=False)

@@ -4,11 +4,15 @@ import hashlib
 import json
 import zlib
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
+from typing import TypeVar
 
 from pydantic import TypeAdapter, ValidationError
-from sqlmodel import Session, col, select
+from sqlalchemy.exc import DatabaseError
+from sqlmodel import Session, SQLModel, col, select
 
 from airtrim.core.media.peaks import Peaks
 from airtrim.core.media.take import checksum
@@ -27,6 +31,7 @@ from airtrim.store.store import Store
 from airtrim.store.tables import EditRow, EpisodeRow, JobRow, RecordingRow, SoundRow, TakeRow
 from airtrim.store.uploads import Uploads
 
+Row = TypeVar("Row", bound=SQLModel)
 _TIMELINE = TypeAdapter(Timeline)
 _DERIVED: dict[str, TypeAdapter[object]] = {
     "room-tone.json": TypeAdapter(RoomTone | None),
@@ -88,29 +93,51 @@ class _Checking:
         self._edits = 0
 
     def run(self) -> Checked:
-        self._database()
-        with reading(self._store.engine) as session:
-            takes = list(session.exec(select(TakeRow)).all())
-            sounds = [_as_take(sound) for sound in session.exec(select(SoundRow)).all()]
-            episodes = list(session.exec(select(EpisodeRow)).all())
-            known = {take.id: take for take in takes}
-            for number, episode in enumerate(episodes):
-                self._progress(0.2 * number / max(1, len(episodes)), "Reading histories")
-                self._history(session, episode, known)
-            self._recordings(session)
-            self._exports(session)
+        self._guarded("The database", self._database)
+        takes = self._rows(TakeRow)
+        sounds = [_as_take(sound) for sound in self._rows(SoundRow)]
+        episodes = self._rows(EpisodeRow)
+        known = {take.id: take for take in takes}
+        for number, episode in enumerate(episodes):
+            self._progress(0.2 * number / max(1, len(episodes)), "Reading histories")
+            what = f"The history of “{episode.title}”"
+            self._guarded(what, partial(self._history, episode, known))
+        self._guarded("A recording that is being made", self._recordings)
+        self._guarded("An export", self._exports)
         part = 0.8 / max(1, len(takes) + len(sounds))
         for number, take in enumerate([*takes, *sounds]):
 
             def done(fraction: float, before: float = 0.2 + number * part) -> None:
                 self._progress(before + part * fraction, "Reading recordings")
 
-            self._take(take, done)
-        self._uploads()
-        self._quarantine()
+            self._guarded(f"“{take.name}”", partial(self._take, take, done))
+        self._guarded("An upload", self._uploads)
+        self._guarded("The quarantine", self._quarantine)
         return Checked(
             len(takes), self._edits, len(episodes), tuple(self._findings), tuple(self._notes)
         )
+
+    def _guarded(self, what: str, look: Callable[[], None]) -> None:
+        """Look at one thing. What cannot be read is a finding, and the check goes on: whoever
+        calls it has damaged data and needs the whole report."""
+        try:
+            look()
+        except (AirTrimError, DatabaseError, OSError, ValueError, LookupError, TypeError) as error:
+            reason = error.orig if isinstance(error, DatabaseError) else error
+            self._found(f"{what} cannot be checked ({reason}).")
+
+    def _rows(self, table: type[Row]) -> list[Row]:
+        """All rows of a table, or those before the place where it cannot be read."""
+        rows: list[Row] = []
+        name = str(table.__tablename__)
+
+        def read() -> None:
+            with reading(self._store.engine) as session:
+                for row in session.exec(select(table).execution_options(yield_per=1)):
+                    rows.append(row)
+
+        self._guarded(f"The table “{name}”", read)
+        return rows
 
     def _found(self, what: str, *, repaired: bool = False) -> None:
         self._findings.append(Finding(what, repaired))
@@ -126,8 +153,12 @@ class _Checking:
 
     # --- histories ---
 
-    def _history(self, session: Session, episode: EpisodeRow, takes: dict[str, TakeRow]) -> None:
+    def _history(self, episode: EpisodeRow, takes: dict[str, TakeRow]) -> None:
         """Every state that any edit of an episode led to, made anew from nothing."""
+        with reading(self._store.engine) as session:
+            self._states(session, episode, takes)
+
+    def _states(self, session: Session, episode: EpisodeRow, takes: dict[str, TakeRow]) -> None:
         query = select(EditRow).where(EditRow.episode_id == episode.id).order_by(col(EditRow.id))
         states: dict[int | None, Timeline] = {None: Timeline()}
         head: Timeline | None = Timeline() if episode.head_id is None else None
@@ -214,9 +245,12 @@ class _Checking:
         except (OSError, ValueError):
             whole = False
         if not whole:
+            repaired = False
             if self._repair:
-                self._store.soundness.mend_peaks(take.id)
-            self._found(f"The picture of “{take.name}” is damaged.", repaired=self._repair)
+                with suppress(AirTrimError, OSError, ValueError):  # its sound is damaged too
+                    self._store.soundness.mend_peaks(take.id)
+                    repaired = True
+            self._found(f"The picture of “{take.name}” is damaged.", repaired=repaired)
 
     def _json(self, path: Path, adapter: TypeAdapter[object], name: str) -> None:
         if path.exists():
@@ -237,18 +271,22 @@ class _Checking:
             path.unlink(missing_ok=True)
         self._found(what, repaired=self._repair)
 
-    def _recordings(self, session: Session) -> None:
+    def _recordings(self) -> None:
         """Pieces of recordings that are being made, held against their own checksums."""
         unadded = col(RecordingRow.state).in_(("open", "adding", "discarded"))
-        for row in session.exec(select(RecordingRow).where(unadded)).all():
+        with reading(self._store.engine) as session:
+            rows = session.exec(select(RecordingRow).where(unadded)).all()
+        for row in rows:
             pieces = Pieces(self._files.recording(row.id), len(json.loads(row.tracks)))
             wrong = sum(crc != zlib.crc32(data) for crc, data in pieces.checksums())
             if wrong:
                 self._found(f"{wrong} pieces of a recording are damaged ({row.id}).")
 
-    def _exports(self, session: Session) -> None:
+    def _exports(self) -> None:
         done = select(JobRow).where(JobRow.kind == "export", JobRow.state == "done")
-        for job in session.exec(done).all():
+        with reading(self._store.engine) as session:
+            jobs = session.exec(done).all()
+        for job in jobs:
             names = [one["name"] for one in json.loads(job.params).get("files", [])]
             told = json.loads(job.result or "{}").get("files", [])
             for name, report in zip(names, told, strict=False):

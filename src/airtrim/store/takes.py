@@ -12,7 +12,7 @@ from airtrim.core.media.take import TakeReader
 from airtrim.core.sound.fill import FillPeaks, RoomToneFill, made_up
 from airtrim.core.timeline.tone import is_tone, tone_of
 from airtrim.core.timeline.words import Word
-from airtrim.errors import BadInput, NotFound
+from airtrim.errors import AirTrimError, BadInput, NotFound
 from airtrim.store.cache import stamp, stamp_of
 from airtrim.store.database import reading
 from airtrim.store.rows import row_of
@@ -135,5 +135,5 @@ class Takes(Shelf):
         try:
             self.soundness.mend_peaks(take_id)
             return Peaks(path, frames)
-        except (OSError, ValueError, RuntimeError):  # its sound is broken too
+        except (OSError, ValueError, RuntimeError, AirTrimError):  # its sound is broken too
             return NoPeaks()

@@ -1,10 +1,13 @@
 """The peak pyramid: (min, max, rms) over 64, 512, 4096 and 32768 frames.
 
 One little-endian int16 file, the levels one after another, read through a memory map, so that a
-picture of any span at any zoom reads as many bins as it has columns, give or take eight.
+picture of any span at any zoom reads as many bins as it has columns, give or take eight. Behind
+them stands a checksum, so that a turned bit is found. Files from before that end without one.
 """
 
 import itertools
+import struct
+import zlib
 from pathlib import Path
 from typing import Protocol
 
@@ -13,6 +16,9 @@ from numpy.typing import NDArray
 
 BIN_FRAMES = (64, 512, 4096, 32768)
 _FULL_SCALE = 32767.0
+_CHECKSUM = struct.Struct("<4sI")
+_MARK = b"ATPK"
+_READ_BYTES = 1 << 20
 FLOOR_DB = -66.0
 """What the skyline draws as zero height."""
 
@@ -44,11 +50,15 @@ class PeakWriter:
             self._parts.append(_base_level(self._rest))
         level = np.concatenate(self._parts) if self._parts else np.zeros((0, 3), np.int16)
         self._parts = []  # it is there once, not twice
+        checksum = 0
         with path.open("wb") as file:
-            level.astype("<i2", copy=False).tofile(file)
-            for finer, coarser in itertools.pairwise(BIN_FRAMES):
-                level = _coarser(level, coarser // finer)
-                level.astype("<i2", copy=False).tofile(file)
+            for finer, coarser in itertools.pairwise((BIN_FRAMES[0], *BIN_FRAMES)):
+                if coarser != finer:
+                    level = _coarser(level, coarser // finer)
+                data = level.astype("<i2", copy=False).tobytes()
+                checksum = zlib.crc32(data, checksum)
+                file.write(data)
+            file.write(_CHECKSUM.pack(_MARK, checksum))
 
 
 def _base_level(block: NDArray[np.float32]) -> NDArray[np.int16]:
@@ -100,10 +110,26 @@ class NoPeaks:
         return np.zeros((len(starts), 2), np.float32)
 
 
+def _check(path: Path, size: int) -> None:
+    """Raise ValueError where a file of levels of ``size`` bytes is not what was written."""
+    found = path.stat().st_size
+    if found == size:  # of a version that wrote no checksum
+        return
+    if found != size + _CHECKSUM.size:
+        raise ValueError("The peaks are not as long as their take.")
+    checksum = 0
+    with path.open("rb") as file:
+        for at in range(0, size, _READ_BYTES):
+            checksum = zlib.crc32(file.read(min(_READ_BYTES, size - at)), checksum)
+        if file.read() != _CHECKSUM.pack(_MARK, checksum):
+            raise ValueError("The peaks are not what was written.")
+
+
 class Peaks:
-    """A pyramid on disk, of a take of ``frames`` frames."""
+    """A pyramid on disk, of a take of ``frames`` frames. Raises ValueError where it is broken."""
 
     def __init__(self, path: Path, frames: int) -> None:
+        _check(path, sum(6 * _bins(level, frames) for level in range(len(BIN_FRAMES))))
         self._levels: list[NDArray[np.int16]] = []
         offset = 0
         for level in range(len(BIN_FRAMES)):
