@@ -14,6 +14,8 @@ from airtrim.core.loudness.files import meter_file
 from airtrim.core.loudness.meter import measure
 from airtrim.core.media import FRAME_RATE
 from airtrim.core.timeline.words import words_on
+from airtrim.jobs.lifecycle import recover
+from airtrim.services.measuring import mix_profile
 from airtrim.store.purging import Bin
 from tests.api.host import RATE, Host
 from tests.reference import programme
@@ -289,3 +291,45 @@ def test_a_batch_gives_way_to_what_a_host_waits_for(tmp_path: Path) -> None:
     files = [jobs[job["result"]["export"]]["updated_at"] for job in ended]
     order = [at for job, file in zip(ended, files, strict=True) for at in (job["updated_at"], file)]
     assert order == sorted(order)
+
+
+def test_a_file_is_brought_in_and_labelled_or_neither(
+    host: Host, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The worker stops after the sound was stored, in the middle of reading the file's tags."""
+    show = host.client.post("/api/shows", json={"name": "Slow Crossing"}).json()["id"]
+    address = f"/api/shows/{show}/episodes"
+    episode = host.client.post(address, json={"title": "014_the_ferry"}).json()["id"]
+    said = {"batch": "d" * 32, "recipe": json.dumps(PLAIN)}
+    job = upload(host.client, episode, talk(6.0, 0.2, 3), "014_the_night_ferry.wav", **said)
+
+    def stopped(*_: object) -> None:
+        raise KeyboardInterrupt
+
+    with monkeypatch.context() as patched:
+        patched.setattr("airtrim.services.batch.files._said_by", stopped)
+        with pytest.raises(KeyboardInterrupt):
+            host.work(job)
+    assert host.view(episode)["takes"] == []
+    assert job in recover(host.state.store)
+    assert made(host, job)["title"] == "the night ferry"
+    view = host.view(episode)
+    assert (view["tags"]["episode"], view["tags"]["title"]) == (14, "the night ferry")
+    assert len(view["takes"]) == 1
+
+
+@pytest.mark.parametrize(
+    ("change", "same"),
+    [({"name": "Marit"}, True), ({"colour": "rose"}, True), ({"gain_db": -3.0}, False)],
+)
+def test_a_track_that_is_renamed_or_recoloured_keeps_its_measurement(
+    host: Host, change: dict, same: bool
+) -> None:
+    episode = host.filled()
+    body = {"revision": host.view(episode)["revision"]}
+    host.work(host.client.post(f"/api/episodes/{episode}/measure", json=body).json()["id"])
+    track = host.view(episode)["tracks"][0]["id"]
+    answer = host.edit(episode, {"kind": "set_track", "track": track, **change})
+    assert answer.status_code == 200, answer.text
+    known = mix_profile(host.state.store, host.state.store.current(episode))
+    assert (known is not None) == same

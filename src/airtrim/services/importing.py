@@ -1,7 +1,7 @@
 """Bringing a file into an episode."""
 
 import shutil
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -9,6 +9,7 @@ from airtrim.core.media import FRAME_RATE
 from airtrim.core.media.take import TakeInfo, store_take
 from airtrim.core.progress import Progress
 from airtrim.core.timeline.edits.placing import Place
+from airtrim.core.timeline.edits.release import SetTags
 from airtrim.core.timeline.model import Timeline, TrackKind
 from airtrim.core.timeline.words import gap_near, words_on
 from airtrim.errors import BadInput, NotFound
@@ -38,9 +39,13 @@ def import_upload(
     name: str,
     to: Destination,
     progress: Progress,
+    label: Callable[[Timeline], SetTags] | None = None,
 ) -> str | None:
     """Make a take of a whole upload and put it into its episode; doing so twice is the same as
     once. Returns a notice for the host, if there is something to say.
+
+    ``label`` returns the tags that the episode takes over from the file. They are set together with
+    the sound, in one transaction, and the episode is renamed to their title.
 
     Raises NotFound where the upload is gone, BadInput where it is no sound that can be used.
     """
@@ -72,6 +77,12 @@ def import_upload(
             # It does not fit where it was let go: a track of its own, nothing is lost.
             own = _unused(track_name, change.tracks)
             change(place.model_copy(update={"track_name": own}), edit_name)
+        if label is not None:
+            before, tags = change.timeline, label(change.timeline)
+            if (tags.tags, tags.artwork) != (before.tags, before.artwork):
+                change(tags, f"Labelled as “{name}” says")
+            if tags.tags.title:
+                change.episode.title = tags.tags.title[:200]
     Uploads(store.files).remove(upload_id)
     return info.notice
 

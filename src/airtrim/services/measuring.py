@@ -19,7 +19,8 @@ _TONES = TypeAdapter(dict[str, Span])
 
 
 def profile_key(timeline: Timeline) -> str:
-    """Under what name the measurement of a document is kept: all that changes its mix."""
+    """The key of the measurement of a document: everything that changes its mix, and nothing else.
+    A track that is renamed or recoloured keeps its measurement."""
     return _key(timeline, timeline.tracks)
 
 
@@ -29,7 +30,8 @@ def track_key(timeline: Timeline, track: Track) -> str:
 
 
 def _key(timeline: Timeline, tracks: Sequence[Track]) -> str:
-    mix = _TRACKS.dump_json(tuple(tracks)) + timeline.loudness.layout.encode()
+    heard = tuple(replace(track, name="", colour=None) for track in tracks)
+    mix = _TRACKS.dump_json(heard) + timeline.loudness.layout.encode()
     if any(track.chain.noise.on for track in tracks):
         mix += _TONES.dump_json(timeline.room_tones)
     return hashlib.sha256(mix).hexdigest()

@@ -5,6 +5,7 @@ from pathlib import Path
 from airtrim.core.progress import Progress
 from airtrim.core.release.tags import artwork_if_shown, own_tags
 from airtrim.core.timeline.edits.release import SetTags
+from airtrim.core.timeline.model import Timeline
 from airtrim.core.timeline.tags import Tags
 from airtrim.errors import AirTrimError
 from airtrim.services.batch.planning import laid_over, tags_from_name
@@ -23,22 +24,18 @@ def bring_in(
 
     Raises NotFound where the upload is gone, BadInput where it is no sound that can be used.
     """
-    if any(take.id == take_id for take in store.takes(episode_id)):
-        return None
-    notice = import_upload(store, episode_id, take_id, upload_id, name, Destination(), progress)
-    original = store.files.take(take_id) / "original"
-    timeline = store.current(episode_id)
     _, show = store.episode(episode_id)
-    tags = _together(timeline.tags, _said_by(original, name))
-    tags = tags.model_copy(update={"show": tags.show or show.name})
-    picture = None if timeline.artwork else artwork_if_shown(original)
-    artwork = store.files.keep_artwork(picture) if picture else timeline.artwork
-    if (tags, artwork) != (timeline.tags, timeline.artwork):
-        edit = SetTags(tags=tags, artwork=artwork)
-        store.edit(episode_id, None, edit, f"Labelled as “{name}” says")
-    if tags.title:
-        store.change_episode(episode_id, title=tags.title[:200])
-    return notice
+    original = store.files.take(take_id) / "original"
+
+    def label(timeline: Timeline) -> SetTags:
+        tags = _together(timeline.tags, _said_by(original, name))
+        tags = tags.model_copy(update={"show": tags.show or show.name})
+        picture = None if timeline.artwork else artwork_if_shown(original)
+        artwork = store.files.keep_artwork(picture) if picture else timeline.artwork
+        return SetTags(tags=tags, artwork=artwork)
+
+    to = Destination()
+    return import_upload(store, episode_id, take_id, upload_id, name, to, progress, label)
 
 
 def _said_by(original: Path, name: str) -> Tags:
