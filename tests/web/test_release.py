@@ -248,6 +248,7 @@ def test_a_draft_is_handed_over_looked_at_published_and_replaced(
     (there,) = server.client.get("/api/episodes/1/hand-overs").json()
     assert datetime.fromisoformat(there["publish_at"]) == datetime(year, 5, 1, 8, tzinfo=zone)
     row.get_by_role("button", name="Cancel schedule").click()
+    expect(row).to_have_attribute("data-state", "draft")  # what stands above the buttons is gone
     row.get_by_role("button", name="Publish", exact=True).click()
     page.get_by_role("dialog").get_by_role("button", name="Publish").click()
     expect(row).to_have_attribute("data-state", "published")
