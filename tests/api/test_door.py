@@ -6,8 +6,10 @@ from pathlib import Path
 
 import pytest
 from fastapi.testclient import TestClient
+from starlette.websockets import WebSocketDisconnect
 
 from airtrim.api.app import create_app
+from airtrim.api.calls import CLOSED_LINK
 from airtrim.api.sessions import Sessions
 from airtrim.settings import Settings
 from tests.api.host import HERE, THERE, Host
@@ -141,6 +143,34 @@ def test_wrong_tokens_are_slowed_down_and_a_session_goes_on(guarded: TestClient)
 def test_links_that_lead_nowhere_are_slowed_down(guarded: TestClient) -> None:
     answers = [guarded.get(f"/api/join/guess-{number}").status_code for number in range(22)]
     assert answers == [410] * 20 + [429] * 2
+
+
+def test_wrong_links_count_over_the_socket_of_the_call_too(guarded: TestClient) -> None:
+    for number in range(20):
+        with (
+            pytest.raises(WebSocketDisconnect) as closed,
+            guarded.websocket_connect(f"/api/join/guess-{number}/call") as call,
+        ):
+            call.receive_json()
+        assert closed.value.code == CLOSED_LINK
+    with (
+        pytest.raises(WebSocketDisconnect) as closed,
+        guarded.websocket_connect("/api/join/guess/call") as call,
+    ):
+        call.receive_json()
+    assert closed.value.code == 1008
+    assert guarded.get("/api/join/guess").status_code == 429
+
+
+@pytest.mark.parametrize(("base", "sent"), [("https", True), ("http", False)])
+def test_browsers_are_told_to_stay_with_tls_where_it_is_served(
+    tmp_path: Path, base: str, sent: bool
+) -> None:
+    """RFC 6797, section 7.2: not over a connection without TLS."""
+    settings = Settings(data_dir=tmp_path / "data", token=TOKEN, keep_free_bytes=0)
+    app = create_app(settings, worker=False)
+    with TestClient(app, base_url=f"{base}://studio.example") as client:
+        assert ("strict-transport-security" in client.get("/healthz").headers) == sent
 
 
 def test_the_description_of_the_api_asks_for_the_token(guarded: TestClient) -> None:

@@ -5,9 +5,13 @@ import io
 import numpy as np
 import pytest
 import soundfile
+from pydantic import TypeAdapter
+from sqlmodel import Session
 
+from airtrim.core.timeline.edits.placing import MarkerAt
 from airtrim.standins.microphone import simulated
-from airtrim.store.recordings import Recordings
+from airtrim.store.recordings import MOST_FLAGS, Recordings
+from airtrim.store.tables import RecordingRow
 from tests.api.host import Host, wav
 from tests.reference import RATE, programme
 
@@ -377,3 +381,16 @@ def test_simulated_microphones_belong_to_the_demo(host: Host) -> None:
     devices = host.client.get("/api/standins/microphones").json()
     assert {device["name"].split()[0].rstrip(":") for device in devices} == {"Simulated"}
     assert host.client.get("/api/standins/microphone").headers["content-type"] == "audio/wav"
+
+
+def test_marks_of_a_recording_have_a_limit_with_a_message(host: Host) -> None:
+    recording = begin(host, host.new_episode()).json()["id"]
+    address = f"/api/recordings/{recording}/flags"
+    flags = tuple(MarkerAt(at=at, kind="flag", name="x") for at in range(MOST_FLAGS))
+    with Session(host.state.store.engine) as session, session.begin():
+        row = session.get(RecordingRow, recording)
+        row.flags = TypeAdapter(tuple[MarkerAt, ...]).dump_json(flags).decode()
+    assert host.client.post(address, json={"at": 5, "name": "x"}).status_code == 200  # is there
+    refused = host.client.post(address, json={"at": RATE, "name": "x"})
+    assert refused.status_code == 422
+    assert "1000 marks at most" in refused.json()["sentence"]

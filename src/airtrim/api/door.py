@@ -8,6 +8,7 @@ from starlette.requests import HTTPConnection
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from airtrim.api.answers import sentence
+from airtrim.api.calls import CLOSED_LINK
 from airtrim.api.sessions import Sessions
 from airtrim.api.strangers import Strangers
 from airtrim.settings import Settings
@@ -25,6 +26,8 @@ _HEADERS = {
     "Cross-Origin-Resource-Policy": "same-origin",
     "Cross-Origin-Opener-Policy": "same-origin",
 }
+_HTTPS_ONLY = "max-age=31536000"
+"""RFC 6797; a year. Only sent over TLS, where it has a meaning."""
 _LOOPBACK = {"127.0.0.1", "localhost", "::1"}
 _GUESTS = ("/api/join/", "/api/clock", "/api/standins/")
 """What a guest may ask for without the host's token: their own link says who they are."""
@@ -42,6 +45,9 @@ class Door:
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Let a request in, or answer it here."""
+        if scope["type"] == "websocket":
+            await self._socket(scope, receive, send)
+            return
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
@@ -51,7 +57,10 @@ class Door:
 
         async def sent(message: Message) -> None:
             if message["type"] == "http.response.start":
-                MutableHeaders(scope=message).update(_HEADERS)
+                headers = MutableHeaders(scope=message)
+                headers.update(_HEADERS)
+                if scope.get("scheme") == "https":
+                    headers["Strict-Transport-Security"] = _HTTPS_ONLY
                 if message["status"] in (404, 410) and path.startswith("/api/join/"):
                     self._strangers.failed(address)
             await send(message)
@@ -64,6 +73,22 @@ class Door:
         problem = self._refusal(request, address)
         if problem:
             await sentence(problem, 403)(scope, receive, sent)
+            return
+        await self.app(scope, receive, sent)
+
+    async def _socket(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """A guest's socket: wrong links count like those of requests."""
+        address = scope["client"][0] if scope.get("client") else ""
+        guest = str(scope["path"]).startswith("/api/join/")
+
+        async def sent(message: Message) -> None:
+            if guest and message.get("code") == CLOSED_LINK:
+                self._strangers.failed(address)
+            await send(message)
+
+        if guest and self._strangers.shut_out(address):
+            # Refused before it is accepted: the browser sees a connection that failed.
+            await send({"type": "websocket.close", "code": 1008})
             return
         await self.app(scope, receive, sent)
 

@@ -29,6 +29,8 @@ _FLAGS = TypeAdapter(tuple[MarkerAt, ...])
 _PLAYED = TypeAdapter(tuple[PlayedIn, ...])
 RUNS = TypeAdapter(tuple[Run, ...])
 _SPARE_S = 60.0
+MOST_FLAGS = 1000
+"""A host who marks something every four seconds reaches it in an hour."""
 
 
 class Landing(BaseModel):
@@ -208,6 +210,8 @@ class Recordings:
             row = self._row(session, recording_id)
             flags = _FLAGS.validate_json(row.flags)
             if flag not in flags:
+                if len(flags) >= MOST_FLAGS:
+                    raise BadInput(f"A recording has {MOST_FLAGS} marks at most.")
                 row.flags = _FLAGS.dump_json((*flags, flag)).decode()
         return self._view(row)
 
