@@ -108,6 +108,9 @@ def test_every_screen_shows_a_recording_that_runs_and_can_end_it(
     expect(page).to_have_url(f"{server.address}/")
     expect(bar).to_contain_text("Recording")
     until(page, 2.0)
+    shown = bar.get_by_test_id("elapsed").bounding_box()
+    assert shown is not None
+    assert shown["width"] > 30, "the time has no room"
     bar.get_by_role("link", name="Back to the recording").click()
     assert elapsed(page) >= 2.0
     page.get_by_role("banner").get_by_role("link").first.click()

@@ -3,15 +3,21 @@ import { Box, Button, Flex, Text } from "@chakra-ui/react";
 import { Link, useLocation } from "react-router";
 import { useShallow } from "zustand/react/shallow";
 import { useCall, useUnrecorded } from "../../record/call";
-import { finish } from "../../record/recorder";
+import { addWithout, finish } from "../../record/recorder";
 import { useTape } from "../../record/tape";
 import { Elapsed } from "./Elapsed";
 
 const SAYS = { recording: "Recording", paused: "Recording paused", ending: "Adding the recording" };
 
 export function RecordingBar() {
-  const { phase, episode, trouble, unsent } = useTape(
-    useShallow(({ phase, episode, trouble, unsent }) => ({ phase, episode, trouble, unsent })),
+  const { phase, episode, trouble, unsent, waitingFor } = useTape(
+    useShallow(({ phase, episode, trouble, unsent, waitingFor }) => ({
+      phase,
+      episode,
+      trouble,
+      unsent,
+      waitingFor,
+    })),
   );
   const { pathname } = useLocation();
   const closed = useCall((c) => c.closed);
@@ -41,10 +47,22 @@ export function RecordingBar() {
         bg={phase === "recording" ? "trouble" : "quiet"}
       />
       <Text fontWeight="700">{SAYS[phase]}</Text>
-      <Elapsed size="16px" />
+      <Box w="76px" flexShrink="0">
+        <Elapsed size="16px" />
+      </Box>
       <Text flex="1" minW="0" truncate color="trouble" fontSize="13px">
         {[trouble, unsent, guests, closed].filter(Boolean).join(" ")}
       </Text>
+      {waitingFor.length > 0 && (
+        <>
+          <Text fontSize="13px" color="quiet">
+            The rest of {waitingFor.join(" and ")} is on its way.
+          </Text>
+          <Button size="xs" variant="outline" onClick={addWithout}>
+            Add it without {waitingFor.join(" and ")}
+          </Button>
+        </>
+      )}
       <Button asChild size="xs" variant="outline">
         <Link to={stage}>Back to the recording</Link>
       </Button>
