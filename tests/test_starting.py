@@ -85,7 +85,7 @@ def mounted(tmp_path: Path) -> Iterator[Path]:
 
 
 def test_a_folder_that_cannot_be_written_to(data: Path, mounted: Path) -> None:
-    shutil.copytree(data, mounted / "data")
+    shutil.copytree(data, mounted / "data", ignore=shutil.ignore_patterns("reserve"))
     subprocess.run(["mount", "-o", "remount,ro", str(mounted)], check=True)
     assert "cannot be written to" in refused(mounted / "data")
     assert "cannot be written to" in refused(mounted / "another")

@@ -114,7 +114,8 @@ def test_what_is_resampled_is_kept_small_and_never_clipped(
     assert off <= share * 2.0**-23
     assert soundfile.info(tmp_path / "sound").format == "FLAC"
     make_peaks(tmp_path / "sound", tmp_path / "anew")
-    anew, first = (np.fromfile(tmp_path / name, np.int16) for name in ("anew", "peaks"))
+    # Without the checksum at their end.
+    anew, first = (np.fromfile(tmp_path / name, np.int16)[:-4] for name in ("anew", "peaks"))
     assert np.abs(anew.astype(int) - first).max() <= 1
 
 

