@@ -1,12 +1,12 @@
 /** How much has been recorded. It changes all the time, so it is written, not rendered. */
 import { Text } from "@chakra-ui/react";
-import { useEffect, useRef } from "react";
+import { useLayoutEffect, useRef } from "react";
 import { useTape } from "../../record/tape";
 import { clock } from "../../time";
 
 export function Elapsed({ size }: { size: string }) {
   const text = useRef<HTMLParagraphElement>(null);
-  useEffect(() => {
+  useLayoutEffect(() => {
     const write = () => {
       const now = clock(useTape.getState().frames);
       if (text.current && text.current.textContent !== now) text.current.textContent = now;
