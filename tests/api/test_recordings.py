@@ -314,13 +314,17 @@ def test_the_microphone_is_checked_on_what_it_gave(host: Host) -> None:
     assert long.status_code == 413
 
 
-def test_a_retake_replaces_the_words_that_were_selected_whatever_was_cut_since(host: Host) -> None:
+def retake_of_a_second(host: Host) -> tuple[int, str, int]:
+    """A retake of second 3 of an episode, recorded and not added: episode, recording and pieces."""
     episode = host.filled(wav())
     selected = host.view(episode)["revision"]
-    recording = begin(
-        host, episode, "Voice", at=3 * RATE, replacing=RATE, revision=selected
-    ).json()["id"]
-    pieces = keep_all(host, recording, programme(2, 1, 10))
+    place = {"at": 3 * RATE, "replacing": RATE, "revision": selected}
+    recording = begin(host, episode, "Voice", **place).json()["id"]
+    return episode, recording, keep_all(host, recording, programme(2, 1, 10))
+
+
+def test_a_retake_replaces_the_words_that_were_selected_whatever_was_cut_since(host: Host) -> None:
+    episode, recording, pieces = retake_of_a_second(host)
     # The tab was closed; the host cut the first second in the meantime.
     cut = {"kind": "cut", "start": 0, "frames": RATE}
     assert host.edit(episode, cut).status_code == 200
@@ -336,12 +340,7 @@ def test_a_retake_replaces_the_words_that_were_selected_whatever_was_cut_since(h
 
 
 def test_a_retake_of_words_that_were_cut_is_refused_and_can_go_elsewhere(host: Host) -> None:
-    episode = host.filled(wav())
-    selected = host.view(episode)["revision"]
-    recording = begin(
-        host, episode, "Voice", at=3 * RATE, replacing=RATE, revision=selected
-    ).json()["id"]
-    pieces = keep_all(host, recording, programme(2, 1, 10))
+    episode, recording, pieces = retake_of_a_second(host)
     host.edit(episode, {"kind": "cut", "start": 3 * RATE, "frames": RATE // 2})
     failed = host.work(add(host, recording, pieces).json()["id"])
     assert failed["state"] == "failed"

@@ -29,13 +29,17 @@ export function left(seconds: number): string {
   return `about ${Math.round(minutes)} min left`;
 }
 
-/** What a job does and how far it is: a job that waits says for what, and shows no percentage.
- * `jobs` are those of its episode; without one that runs, the work is on another episode. */
-export function progressText(job: Job, jobs: readonly Job[] = []): string {
+/** How far a job is: a job that waits says for what, and shows no percentage. `jobs` are those of its
+ * episode; without one that runs, the work is on another episode. */
+export function howFar(job: Job, jobs: readonly Job[] = []): string {
   if (job.state === "queued") {
     const before = jobs.find((other) => other.state === "running" && other.id !== job.id);
     return before ? `Waiting for “${before.title}”` : "Waiting for other work";
   }
   const time = timeLeft(job);
-  return `${job.doing} · ${Math.round(job.progress * 100)} %${time && ` · ${time}`}`;
+  return `${Math.round(job.progress * 100)} %${time && ` · ${time}`}`;
 }
+
+/** What a job does, and how far it is. */
+export const progressText = (job: Job, jobs?: readonly Job[]) =>
+  job.state === "queued" ? howFar(job, jobs) : `${job.doing} · ${howFar(job, jobs)}`;

@@ -3,7 +3,7 @@ import { Box, Button, Flex, HStack, IconButton, Input, NativeSelect, Text } from
 import { Pause, Play, ZoomIn, ZoomOut } from "lucide-react";
 import { memo, type ReactNode, useEffect, useRef, useState } from "react";
 import { type Episode, underWay } from "../api/client";
-import { progressText, timeLeft } from "../api/left";
+import { howFar } from "../api/left";
 import { cancelJob, useJobs } from "../api/queries";
 import {
   levelNow,
@@ -242,17 +242,12 @@ function Jobs({ episode }: { episode: Episode }) {
   const job = running.find((one) => one.state === "running") ?? running[0];
   if (!job) return null;
   const name = typeof job.params.name === "string" ? ` “${job.params.name}”` : "";
-  const waits = job.state === "queued";
-  const left = timeLeft(job);
-  const far = waits
-    ? progressText(job, data)
-    : `${Math.round(job.progress * 100)} %${left && ` · ${left}`}`;
   return (
     <HStack gap="3" maxW="360px" minW="0" data-testid="job">
       <Box minW="0">
         <Text fontSize="12px" color="quiet" truncate>
           {job.title}
-          {name} · {far}
+          {name} · {howFar(job, data)}
           {running.length > 1 && ` · ${running.length - 1} more`}
         </Text>
         <ProgressBar value={job.progress} w="190px" />
